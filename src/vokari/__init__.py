@@ -1,0 +1,1 @@
+"""Vokari: tracking numbers, call flows and call attribution for many client businesses."""

@@ -1,0 +1,371 @@
+"""The one engine: a pure function that live calls, rehearsals, the proof and the simulator all run.
+
+`step(flow, state, event, answers)` gives the next state with commands, or asks a question whose answer must be
+given on the next try. No sequence of events makes it fail, and none makes a call run for ever.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from typing import Any
+
+from . import ringstep
+from .commands import Command, HangUpCall, Listen, Play, Record
+from .document import FlowDocument
+from .events import Arrived, Digit, Event, Finished, Gone, Leg, Recorded, Silence, TimerFired
+from .menukeys import Reading, close_entry, key_table, read_key
+from .questions import Answer, Answers, AnswerSource, Question
+from .state import State
+from .steps import Announcement, BackTo, HangUp, Label, Menu, Ring, Step, Voicemail
+from .values import END, Prompt, Target
+
+VERSION = 1
+"""The engine's version, written beside each event of a live call."""
+
+STEP_LIMIT = 300
+"""Steps one call takes at most before it goes to the rescue."""
+
+RESCUE_STEPS = 20
+"""Steps that a call may still take once the rescue was reached by the limit on steps."""
+
+KEPT_KEYS = 20
+MESSAGE_SECONDS = 2.0
+FAREWELL = Prompt(say="We are sorry, this call has to end here. Please call again.")
+
+
+@dataclass(frozen=True, slots=True)
+class Flow:
+    """A flow made ready to run: its document and its steps by id."""
+
+    document: FlowDocument
+    steps: Mapping[str, Step]
+
+
+@dataclass(frozen=True, slots=True)
+class Next:
+    """Where the call stands now and what the carrier is to do."""
+
+    state: State
+    commands: tuple[Command, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Ask:
+    """The engine cannot go on before this question is answered."""
+
+    question: Question
+
+
+def prepare(document: FlowDocument) -> Flow:
+    """Makes a document ready to run."""
+    return Flow(document, {step.id: step for step in document.steps})
+
+
+def step(flow: Flow, state: State, event: Event, answers: Mapping[Question, Answer]) -> Next | Ask:
+    """Folds one event into a call. Events that answer no awaited command change nothing."""
+    turn = Turn(flow, state, answers)
+    try:
+        turn.take(event)
+        turn.settle()
+    except Unanswered as unanswered:
+        return Ask(unanswered.question)
+    return Next(turn.state, tuple(turn.commands))
+
+
+def run(flow: Flow, state: State, event: Event, source: AnswerSource) -> tuple[Next, Answers]:
+    """Steps until no question is open, asking `source`; gives the answers that were used, for the log."""
+    answers: Answers = {}
+    while True:
+        result = step(flow, state, event, answers)
+        if isinstance(result, Next):
+            return result, answers
+        answers[result.question] = source(result.question)
+
+
+class Unanswered(Exception):
+    """Raised inside one turn, and only there, when an answer is missing."""
+
+    def __init__(self, question: Question) -> None:
+        super().__init__(question)
+        self.question = question
+
+
+class Turn:
+    """One event's way through the flow: the state as it changes, and the commands gathered so far."""
+
+    def __init__(self, flow: Flow, state: State, answers: Mapping[Question, Answer]) -> None:
+        self.flow = flow
+        self.state = state
+        self.answers = answers
+        self.commands: list[Command] = []
+        self.going: list[Target] = []
+
+    # what the steps are written with
+
+    def set(self, **changes: Any) -> None:
+        self.state = replace(self.state, **changes)
+
+    def issue(self, make: Any, *fields: Any) -> int:
+        """Appends a command with the next id and returns that id."""
+        serial = self.state.serial + 1
+        self.set(serial=serial)
+        self.commands.append(make(serial, *fields))
+        return serial
+
+    def ask(self, question: Question) -> Answer:
+        answer = self.answers.get(question)
+        if answer is None or not question.fits(answer):
+            raise Unanswered(question)
+        return answer
+
+    def say(self, prompt: Prompt, *, cut: bool, phase: str = "saying") -> None:
+        language = prompt.language or self.state.language or self.flow.document.language
+        self.set(phase=phase, awaiting=self.issue(Play, prompt, cut, language))
+
+    # moving
+
+    def go(self, target: Target) -> None:
+        """Follows an exit once the step at hand is done; `settle` walks on from there."""
+        self.going.append(target)
+
+    def settle(self) -> None:
+        """Enters steps until one waits for an event. An exit that leads nowhere goes to the rescue, as a limit does."""
+        while self.going:
+            target = self.going.pop()
+            reached = self.flow.steps.get(target) if target else None
+            if target == END:
+                self.end()
+            elif reached is None or not self.count(reached.id):
+                self.rescue()
+            else:
+                self.enter(reached)
+
+    def enter(self, step_: Step) -> None:
+        self.set(at=step_.id, tries=0, played=0, pending="", ring=None)
+        if isinstance(step_, Label):
+            self.set(labels=self.state.labels + tuple(x for x in step_.labels if x not in self.state.labels))
+            self.go(step_.next)
+        elif isinstance(step_, BackTo):
+            self.go(step_.to)
+        elif self.state.gone:
+            self.end()
+        else:
+            self.begin(step_)
+
+    def begin(self, step_: Step) -> None:
+        match step_:
+            case Announcement():
+                self.announce(step_)
+            case Menu():
+                self.prompt_menu(step_, step_.prompt)
+            case Ring():
+                self.set(kept="")
+                ringstep.begin(self, step_)
+            case Voicemail():
+                self.set(kept="")
+                if step_.greeting.is_empty():
+                    self.record(step_)
+                else:
+                    self.say(step_.greeting, cut=True, phase="greeting")
+            case HangUp():
+                if step_.refusal:
+                    self.set(said="turned_away")
+                if step_.prompt.is_empty():
+                    self.end()
+                else:
+                    self.say(step_.prompt, cut=False, phase="parting")
+            case _:
+                self.rescue()
+
+    def count(self, step_id: str) -> bool:
+        """Counts an entry of a step; False when the call has met a limit."""
+        before = dict(self.state.entries).get(step_id, 0)
+        allowed = STEP_LIMIT + (RESCUE_STEPS if self.state.rescued else 0)
+        if before >= self.flow.document.entry_limit or self.state.steps >= allowed:
+            return False
+        entries = tuple(pair for pair in self.state.entries if pair[0] != step_id)
+        self.set(steps=self.state.steps + 1, entries=(*entries, (step_id, before + 1)))
+        return True
+
+    def rescue(self) -> None:
+        """Sends the caller to the flow's rescue; a caller who was there already hears a farewell."""
+        target = self.flow.document.rescue
+        if not self.state.rescued and target is not None:
+            self.set(rescued=True)
+            self.go(target)
+        elif self.state.gone:
+            self.end()
+        else:
+            self.say(FAREWELL, cut=False, phase="parting")
+
+    def end(self) -> None:
+        if not self.state.gone:
+            self.issue(HangUpCall)
+        by = "caller" if self.state.gone else "flow"
+        self.set(phase="ended", ended_by=self.state.ended_by or by, awaiting=0, ring=None)
+
+    # events
+
+    def take(self, event: Event) -> None:
+        if self.state.phase == "ended":
+            return
+        if isinstance(event, Arrived):
+            if self.state.phase == "new":
+                self.go(self.flow.document.start)
+        elif self.state.phase == "new":
+            return
+        elif isinstance(event, Gone):
+            self.caller_gone(event)
+        elif isinstance(event, Digit):
+            self.digit(event)
+        elif isinstance(event, Leg):
+            self.leg(event)
+        elif isinstance(event, TimerFired):
+            here = self.here()
+            if isinstance(here, Ring) and self.state.ring and event.command == self.state.ring.timer:
+                ringstep.time_is_up(self, here)
+        elif isinstance(event, Finished | Silence | Recorded) and event.command == self.state.awaiting:
+            self.answer(event)
+
+    def here(self) -> Step | None:
+        return self.flow.steps.get(self.state.at)
+
+    def answer(self, event: Finished | Silence | Recorded) -> None:
+        """An event that answers the awaited command; of another kind than the phase expects, it changes nothing."""
+        here = self.here()
+        match self.state.phase, event, here:
+            case "saying", Finished(), Announcement():
+                self.announced(here)
+            case "saying", Finished(), Menu():
+                self.set(phase="waiting", awaiting=self.issue(Listen, here.wait))
+            case "waiting", Silence(), Menu():
+                if self.state.pending:
+                    self.read(here, close_entry(key_table(here), self.state.pending))
+                else:
+                    self.failed_try(here, silent=True)
+            case "greeting", Finished(), Voicemail():
+                self.record(here)
+            case "recording", Recorded(), Voicemail():
+                self.recorded(here, event)
+            case "parting", Finished(), _:
+                self.end()
+
+    def digit(self, event: Digit) -> None:
+        here = self.here()
+        if self.state.phase == "saying" and isinstance(here, Announcement):
+            self.set(kept=(self.state.kept + event.key)[:KEPT_KEYS])
+            if not here.notice:
+                if here.counts_as == "served" and event.heard_half:
+                    self.set(said="served")
+                self.go(here.next)
+        elif self.state.phase in ("saying", "waiting") and isinstance(here, Menu):
+            self.read(here, read_key(key_table(here), self.state.pending, event.key))
+        elif self.state.phase == "greeting" and isinstance(here, Voicemail):
+            self.record(here)
+
+    def leg(self, event: Leg) -> None:
+        here = self.here()
+        if not isinstance(here, Ring):
+            return
+        if self.state.phase == "ringing":
+            ringstep.outcome(self, here, event)
+        elif self.state.phase == "talking" and event.outcome == "ended" and event.command == self.state.awaiting:
+            self.go(here.after)
+
+    def caller_gone(self, event: Gone) -> None:
+        """Ends the call; after an answered call what needs no caller still runs."""
+        here = self.here()
+        phase = self.state.phase
+        if isinstance(here, Announcement) and here.counts_as == "served" and event.heard_half:
+            self.set(said="served")
+        self.set(gone=True, ended_by="caller", left_in=_place(here, phase))
+        for leg in self.state.ring.legs if self.state.ring else ():
+            self.commands.append(ringstep.drop(leg.command))
+        if phase == "talking" and isinstance(here, Ring):
+            self.go(here.after)
+        else:
+            self.end()
+
+    # announcement
+
+    def announce(self, here: Announcement) -> None:
+        if here.counts_as == "turned_away":
+            self.set(said="turned_away")
+        self.say(here.prompt, cut=not here.notice)
+
+    def announced(self, here: Announcement) -> None:
+        if here.counts_as == "served":
+            self.set(said="served")
+        self.set(played=self.state.played + 1)
+        if self.state.played < here.times:
+            self.say(here.prompt, cut=not here.notice)
+        else:
+            self.go(here.next)
+
+    # menu
+
+    def prompt_menu(self, here: Menu, prompt: Prompt) -> None:
+        """Starts a prompt of the menu; kept keys act as if pressed when it starts, so it is then not heard."""
+        self.set(pending="")
+        if self.state.kept:
+            self.take_kept(here)
+        else:
+            self.say(prompt, cut=True)
+
+    def take_kept(self, here: Menu) -> None:
+        key, rest = self.state.kept[0], self.state.kept[1:]
+        self.set(kept=rest)
+        self.read(here, read_key(key_table(here), self.state.pending, key))
+
+    def read(self, here: Menu, reading: Reading) -> None:
+        branch = reading.branch
+        if reading.kind == "more":
+            self.set(pending=reading.pending)
+            if self.state.kept:
+                self.take_kept(here)
+            else:
+                self.set(phase="waiting", awaiting=self.issue(Listen, here.inter_digit))
+        elif branch is None:
+            self.failed_try(here, silent=False)
+        elif branch.hear_again:
+            self.set(pending="")
+            if self.count(here.id):
+                self.prompt_menu(here, here.prompt)
+            else:
+                self.rescue()
+        else:
+            self.set(pending="", language=branch.language or self.state.language)
+            if branch.source:
+                self.set(source=branch.source)
+            self.go(branch.to)
+
+    def failed_try(self, here: Menu, *, silent: bool) -> None:
+        self.set(tries=self.state.tries + 1, pending="")
+        if self.state.tries >= here.tries:
+            self.go(here.nothing if silent else here.wrong)
+        else:
+            retry = here.retry_silent if silent else here.retry_wrong
+            self.prompt_menu(here, retry or here.prompt)
+
+    # voicemail
+
+    def record(self, here: Voicemail) -> None:
+        serial = self.issue(Record, here.mailbox, here.beep, here.longest, here.stop_key, here.stop_silence)
+        self.set(phase="recording", awaiting=serial)
+
+    def recorded(self, here: Voicemail, event: Recorded) -> None:
+        left = event.voice >= MESSAGE_SECONDS
+        self.set(message=self.state.message or left)
+        if event.gone:
+            self.set(gone=True, ended_by="caller", left_in="voicemail")
+        self.go(here.message_left if left else here.no_message)
+
+
+def _place(here: Step | None, phase: str) -> str:
+    """Where a caller was who hung up, in the words of a lost call's reason."""
+    if phase in ("ringing", "talking"):
+        return "ringing" if phase == "ringing" else "call"
+    if isinstance(here, Menu):
+        return "menu"
+    if isinstance(here, Voicemail):
+        return "voicemail"
+    return "announcement"

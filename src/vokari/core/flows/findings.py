@@ -1,0 +1,188 @@
+"""What is wrong with the structure of a flow, each as a sentence with its row. Findings that stop keep it from going live."""
+
+from collections.abc import Collection, Iterator
+from dataclasses import dataclass
+from typing import Literal
+
+from .. import numbering
+from .document import Exit, FlowDocument, destination_of, exits
+from .outline import numbers
+from .steps import Announcement, BackTo, HangUp, Label, Menu, Ring, Step, Voicemail
+from .supported import KIND_NAMES, prompts_of
+from .values import END, NumberDestination
+from .walks import reached, rounds, silent_successors
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """One thing that is wrong: what kind, whether it stops Put live, a sentence, and the step and exit it is at."""
+
+    kind: str
+    sentence: str
+    step: str = ""
+    exit: str = ""
+    weight: Literal["stops", "asks"] = "stops"
+
+
+@dataclass(frozen=True, slots=True)
+class Surroundings:
+    """What the flow's client has: mailboxes (key to whether somebody is told), lead sources, tracking numbers."""
+
+    mailboxes: dict[str, bool]
+    sources: Collection[str]
+    tracking_numbers: Collection[str] = ()
+
+
+def findings(document: FlowDocument, around: Surroundings) -> list[Finding]:
+    """All findings in the order of the outline; the ones that belong to no step come first."""
+    places = numbers(document)
+    found = [*_of_whole(document), *_rounds(document), *_unreached(document)]
+    for step in document.steps:
+        found += _open_exits(step)
+        found += _words(step)
+        found += _of_kind(step, around)
+    return sorted(found, key=lambda one: (places.get(one.step, 0), one.weight == "asks"))
+
+
+def _called(step: Step) -> str:
+    return f"“{step.name}”" if step.name else f"the {KIND_NAMES[step.kind]} without a name"
+
+
+def _cap(sentence: str) -> str:
+    return sentence[0].upper() + sentence[1:]
+
+
+def _of_whole(document: FlowDocument) -> Iterator[Finding]:
+    if not document.steps:
+        yield Finding("empty", "The flow has no steps yet: a caller would hear nothing.")
+        return
+    if document.start is None:
+        yield Finding("no_start", "No step is the first: a caller would hear nothing.")
+    rescue = next((step for step in document.steps if step.id == document.rescue), None)
+    if rescue is None:
+        yield Finding(
+            "no_rescue", "The flow names no rescue: a caller who goes round too often would be cut off. Choose one."
+        )
+    elif not isinstance(rescue, Voicemail | Ring):
+        sentence = f"The rescue is {_called(rescue)}, which takes nobody’s call: choose a Voicemail or a Ring."
+        yield Finding("weak_rescue", sentence, rescue.id)
+    if rescue and any(rescue.id in part for part in rounds(document)):
+        sentence = f"The rescue {_called(rescue)} lies on a way round, so it could not end one."
+        yield Finding("rescue_in_round", sentence, rescue.id)
+
+
+def _rounds(document: FlowDocument) -> Iterator[Finding]:
+    for part in rounds(document, silent_successors):
+        first = next(step for step in document.steps if step.id in part)
+        names = ", ".join(_called(step) for step in document.steps if step.id in part)
+        sentence = f"A caller who presses nothing goes round for ever through {names}: let silence lead to someone."
+        yield Finding("silent_round", sentence, first.id)
+
+
+def _unreached(document: FlowDocument) -> Iterator[Finding]:
+    seen = reached(document)
+    for step in document.steps:
+        if step.id not in seen:
+            yield Finding(
+                "unreached",
+                _cap(f"{_called(step)} is reached from nowhere: lead an exit to it, or remove it."),
+                step.id,
+            )
+
+
+def _open_exits(step: Step) -> Iterator[Finding]:
+    for exit_ in exits(step):
+        if exit_.hear_again:
+            continue
+        if destination_of(step, exit_) is None and exit_.target is None:
+            yield Finding(
+                "open_exit",
+                _cap(f"{_exit_words(step, exit_)} leads nowhere: choose where the caller goes."),
+                step.id,
+                exit_.id,
+            )
+        elif exit_.target == END and not _may_end(step, exit_):
+            yield Finding(
+                "silent_end",
+                _cap(f"{_exit_words(step, exit_)} ends the call without a word: say something first."),
+                step.id,
+                exit_.id,
+            )
+
+
+def _exit_words(step: Step, exit_: Exit) -> str:
+    if isinstance(step, Announcement | Label):
+        return f"what follows {_called(step)}"
+    if isinstance(step, BackTo):
+        return f"{_called(step)}"
+    if exit_.keys:
+        return f"key {exit_.keys} of {_called(step)}"
+    return f"{_called(step)}, {exit_.name},"
+
+
+def _may_end(step: Step, exit_: Exit) -> bool:
+    """Ends that need no more words: after something was said, left or talked over."""
+    if isinstance(step, Announcement):
+        return not step.prompt.is_empty()
+    return (isinstance(step, Voicemail) and exit_.id in ("message_left", "no_message")) or (
+        isinstance(step, Ring) and exit_.id == "after"
+    )
+
+
+def _words(step: Step) -> Iterator[Finding]:
+    for field, prompt in prompts_of(step):
+        if prompt.is_empty():
+            what = {
+                "retry_silent": "the retry prompt",
+                "retry_wrong": "the retry prompt",
+                "greeting": "the greeting",
+            }.get(field, "the prompt")
+            if isinstance(step, HangUp):
+                sentence = f"{_called(step)} ends the call without a word: write what the caller hears last."
+                yield Finding("silent_end", _cap(sentence), step.id)
+            else:
+                yield Finding("no_words", _cap(f"{what} of {_called(step)} has no words yet."), step.id)
+
+
+def _of_kind(step: Step, around: Surroundings) -> Iterator[Finding]:
+    if isinstance(step, Menu):
+        yield from _of_menu(step, around)
+    elif isinstance(step, Ring):
+        yield from _of_ring(step, around)
+    elif isinstance(step, Voicemail):
+        if step.mailbox is None or step.mailbox not in around.mailboxes:
+            yield Finding(
+                "no_mailbox", f"{_cap(_called(step))} has no mailbox: the message would lie nowhere.", step.id
+            )
+        elif not around.mailboxes[step.mailbox]:
+            yield Finding(
+                "untold", f"{_cap(_called(step))} lands in a mailbox that tells nobody: name an email for it.", step.id
+            )
+    elif isinstance(step, Label) and not step.labels:
+        yield Finding("no_labels", f"{_cap(_called(step))} puts no label on the call.", step.id, weight="asks")
+
+
+def _of_menu(step: Menu, around: Surroundings) -> Iterator[Finding]:
+    if not step.branches:
+        yield Finding("no_branches", f"{_cap(_called(step))} listens for no key: add a branch.", step.id)
+    for branch in step.branches:
+        if branch.source and branch.source not in around.sources:
+            sentence = f"Key {branch.keys} of {_called(step)} states a lead source that this client does not have."
+            yield Finding("unknown_source", sentence, step.id, branch.id)
+
+
+def _of_ring(step: Ring, around: Surroundings) -> Iterator[Finding]:
+    if not step.to:
+        yield Finding("rings_nobody", f"{_cap(_called(step))} rings nobody: add a phone.", step.id)
+    for destination in step.to:
+        if not isinstance(destination, NumberDestination):
+            continue
+        who = destination.name or destination.number or "a phone"
+        problem = numbering.problem_of(destination.number)
+        if problem:
+            yield Finding("bad_number", f"{_cap(_called(step))} rings {who}: {problem}", step.id)
+        elif destination.number in around.tracking_numbers:
+            sentence = (
+                f"{_cap(_called(step))} rings {who}, which is a tracking number: the call would come round again."
+            )
+            yield Finding("rings_itself", sentence, step.id)

@@ -1,0 +1,146 @@
+"""The Ring step: which phones ring, who takes the call, and by which exit it goes on."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+from .commands import Connect, Drop, RingLeg, Timer
+from .events import Leg
+from .questions import WhoIsFree
+from .state import Outcome, Ringing, RungLeg
+from .steps import Ring
+from .values import SAME, NumberDestination, Target
+
+if TYPE_CHECKING:
+    from .engine import Turn
+
+TAKEN = "Someone else has taken this call."
+
+_OUTCOMES: dict[str, Outcome] = {
+    "rang_out": "no_answer", "declined": "no_answer", "refused": "no_answer", "machine": "no_answer",
+    "ended": "no_answer", "busy": "busy", "unreachable": "unreachable",
+}  # fmt: skip
+
+
+def drop(leg: int) -> Drop:
+    """Ends one leg; its id is the leg's own."""
+    return Drop(leg, TAKEN)
+
+
+def begin(turn: Turn, here: Ring) -> None:
+    """Enters the step: the limit on the whole starts, then the first round."""
+    turn.set(ring=Ringing(), phase="ringing")
+    if here.limit and here.to:
+        _keep(turn, timer=turn.issue(Timer, here.limit))
+    _start_round(turn, here)
+
+
+def outcome(turn: Turn, here: Ring, event: Leg) -> None:
+    """Folds what became of one leg. Legs that are no longer rung change nothing."""
+    ring = _ringing(turn)
+    leg = next((leg for leg in ring.legs if leg.command == event.command), None)
+    if leg is None:
+        return
+    if event.outcome == "accepted" or (event.outcome == "answered" and here.accept is None):
+        _connect(turn, leg)
+    elif event.outcome == "answered":
+        picked_up = replace(leg, status="picked_up")
+        _keep(turn, legs=tuple(picked_up if one is leg else one for one in ring.legs))
+    else:
+        _keep(turn, legs=tuple(one for one in ring.legs if one is not leg))
+        _note(turn, _OUTCOMES[event.outcome])
+        _ring_on(turn, here)
+
+
+def time_is_up(turn: Turn, here: Ring) -> None:
+    """The limit on the whole: whoever still rings counts as not having answered."""
+    for leg in _ringing(turn).legs:
+        turn.commands.append(drop(leg.command))
+    _keep(turn, legs=(), queue=())
+    _note(turn, "no_answer")
+    turn.go(exit_for(here, _ringing(turn).outcomes))
+
+
+def exit_for(here: Ring, outcomes: tuple[Outcome, ...]) -> Target:
+    """The exit that a set of outcomes leads to: nobody, else no answer, else busy, else unreachable."""
+    if not set(outcomes) - {"off"}:
+        target = here.nobody
+    elif "no_answer" in outcomes:
+        target = here.no_answer
+    elif "busy" in outcomes:
+        target = here.busy
+    else:
+        target = here.unreachable
+    return here.no_answer if target == SAME else target
+
+
+def _ringing(turn: Turn) -> Ringing:
+    return turn.state.ring or Ringing()
+
+
+def _keep(turn: Turn, **changes: object) -> None:
+    turn.set(ring=replace(_ringing(turn), **changes))  # type: ignore[arg-type]
+
+
+def _note(turn: Turn, what: Outcome) -> None:
+    outcomes = _ringing(turn).outcomes
+    if what not in outcomes:
+        _keep(turn, outcomes=tuple(sorted((*outcomes, what))))
+
+
+def _start_round(turn: Turn, here: Ring) -> None:
+    """Asks afresh who is available and rings them, all at once or the first in order."""
+    if not here.to:
+        turn.go(exit_for(here, ()))
+        return
+    states = turn.ask(WhoIsFree(here.id, _ringing(turn).round, tuple(d.id for d in here.to)))
+    free = []
+    for index, (destination, state) in enumerate(zip(here.to, states, strict=True)):
+        if state == "off":
+            _note(turn, "off")
+        elif state == "on_call":
+            _note(turn, "busy")
+        elif not isinstance(destination, NumberDestination) or not destination.number:
+            _note(turn, "unreachable")
+        else:
+            free.append(index)
+    if here.strategy == "all_at_once":
+        for index in free:
+            _ring_one(turn, here, index)
+    else:
+        _keep(turn, queue=tuple(free))
+    _ring_on(turn, here, fresh=True)
+
+
+def _ring_on(turn: Turn, here: Ring, *, fresh: bool = False) -> None:
+    """Goes on when nothing rings: the next in order, the next round, or an exit.
+
+    A round that found nobody free is the last, since no time passes between rounds.
+    """
+    ring = _ringing(turn)
+    if ring.legs:
+        return
+    if ring.queue:
+        _keep(turn, queue=ring.queue[1:])
+        _ring_one(turn, here, ring.queue[0])
+    elif not fresh and ring.round < here.rounds:
+        _keep(turn, round=ring.round + 1)
+        _start_round(turn, here)
+    else:
+        turn.go(exit_for(here, ring.outcomes))
+
+
+def _ring_one(turn: Turn, here: Ring, index: int) -> None:
+    destination = here.to[index]
+    command = turn.issue(RingLeg, destination, destination.seconds, here.shows, here.accept, here.machine_detection)
+    turn.set(rang=True)
+    _keep(turn, legs=(*_ringing(turn).legs, RungLeg(command, index)))
+
+
+def _connect(turn: Turn, winner: RungLeg) -> None:
+    for leg in _ringing(turn).legs:
+        if leg is not winner:
+            turn.commands.append(drop(leg.command))
+    turn.commands.append(Connect(winner.command))
+    turn.set(phase="talking", awaiting=winner.command, answered=True, ring=None)

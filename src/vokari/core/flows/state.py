@@ -1,0 +1,107 @@
+"""Where a call stands in its flow: small, hashable, and without clock, transcript or history."""
+
+from dataclasses import asdict, dataclass, fields, replace
+from typing import Any, Literal
+
+Phase = Literal["new", "saying", "waiting", "ringing", "talking", "greeting", "recording", "parting", "ended"]
+LegStatus = Literal["ringing", "picked_up"]
+Outcome = Literal["no_answer", "busy", "unreachable", "off"]
+
+
+@dataclass(frozen=True, slots=True)
+class RungLeg:
+    """A phone that is being rung: its command, the index of its destination, and whether it was picked up."""
+
+    command: int
+    destination: int
+    status: LegStatus = "ringing"
+
+
+@dataclass(frozen=True, slots=True)
+class Ringing:
+    """A ring in progress: the round, the legs that ring now, destinations still to come, and what came of others."""
+
+    round: int = 1
+    legs: tuple[RungLeg, ...] = ()
+    queue: tuple[int, ...] = ()
+    outcomes: tuple[Outcome, ...] = ()
+    timer: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class State:
+    """The whole state of one call in one flow.
+
+    `awaiting` is the command whose event is expected, `played` how often a prompt was heard through, `pending`
+    the digits of an entry so far, `kept` keys pressed early; `said` is the last of served and turned away.
+    """
+
+    at: str = ""
+    phase: Phase = "new"
+    serial: int = 0
+    awaiting: int = 0
+    steps: int = 0
+    entries: tuple[tuple[str, int], ...] = ()
+    rescued: bool = False
+    tries: int = 0
+    played: int = 0
+    pending: str = ""
+    kept: str = ""
+    language: str = ""
+    source: str = ""
+    labels: tuple[str, ...] = ()
+    values: tuple[tuple[str, str], ...] = ()
+    stack: tuple[tuple[str, str], ...] = ()
+    ring: Ringing | None = None
+    rang: bool = False
+    held: bool = False
+    answered: bool = False
+    message: bool = False
+    said: Literal["", "served", "turned_away"] = ""
+    gone: bool = False
+    ended_by: Literal["", "caller", "flow"] = ""
+    left_in: str = ""
+
+    @property
+    def ended(self) -> bool:
+        return self.phase == "ended"
+
+
+def without_counters(state: State) -> State:
+    """The state as the proof sees it: entries, steps and command ids make no difference to what can follow."""
+    ring = state.ring
+    if ring is not None:
+        legs = tuple(replace(leg, command=index) for index, leg in enumerate(ring.legs))
+        ring = replace(ring, legs=legs, timer=min(ring.timer, 1))
+    return replace(state, serial=0, awaiting=0, steps=0, entries=(), ring=ring)
+
+
+_DEFAULTS = {field.name: field.default for field in fields(State)}
+
+
+def dump(state: State) -> dict[str, Any]:
+    """The fields that differ from a new call's, JSON-ready."""
+    raw = {name: getattr(state, name) for name in _DEFAULTS if getattr(state, name) != _DEFAULTS[name]}
+    if state.ring is not None:
+        raw["ring"] = asdict(state.ring)
+    return raw
+
+
+def load(raw: dict[str, Any]) -> State:
+    """The state that `dump` wrote, also after a way through JSON, which turns tuples into lists."""
+    known = dict(raw)
+    for name in ("entries", "values", "stack"):
+        if name in known:
+            known[name] = tuple((key, value) for key, value in known[name])
+    if "labels" in known:
+        known["labels"] = tuple(known["labels"])
+    if "ring" in known:
+        ring = known["ring"]
+        known["ring"] = Ringing(
+            round=ring["round"],
+            legs=tuple(RungLeg(**leg) for leg in ring["legs"]),
+            queue=tuple(ring["queue"]),
+            outcomes=tuple(ring["outcomes"]),
+            timer=ring["timer"],
+        )
+    return State(**known)

@@ -1,0 +1,124 @@
+"""A flow in words: what a caller meets at each step, and how long it takes."""
+
+from .document import Exit, FlowDocument
+from .steps import Announcement, BackTo, HangUp, Label, Menu, Ring, Step, Voicemail
+from .supported import KIND_NAMES
+from .values import END, SAME, NumberDestination, Prompt, Target
+
+WORDS_A_MINUTE = 150
+"""Speed of text read aloud. Common practice, no source."""
+
+STRATEGIES = {"all_at_once": "all at once", "in_order": "in order"}
+
+
+def speaking_seconds(prompt: Prompt) -> float:
+    """How long a text takes to read aloud, estimated from its words; at least a second when there are any."""
+    count = len(prompt.say.split())
+    return max(1.0, round(count * 60 / WORDS_A_MINUTE, 1)) if count else 0.0
+
+
+def step_name(step: Step) -> str:
+    """The name of a step, or its kind when it has none."""
+    return step.name or KIND_NAMES[step.kind]
+
+
+def summary(step: Step, document: FlowDocument, mailboxes: dict[str, str] | None = None) -> str:
+    """What happens at a step, in one short line that goes on from its name."""
+    match step:
+        case Announcement():
+            return _announcement(step)
+        case Menu():
+            return _menu(step)
+        case Ring():
+            return _ring(step)
+        case Voicemail():
+            return _voicemail(step, mailboxes or {})
+        case Label():
+            return "labels the call " + (", ".join(f"“{one}”" for one in step.labels) or "with nothing yet")
+        case BackTo():
+            target = document.step(step.to) if step.to else None
+            return f"goes back to {step_name(target)}" if target else "goes back to nowhere yet"
+        case HangUp():
+            ending = " as a refusal" if step.refusal else ""
+            return f"{_quoted(step.prompt)} and ends the call{ending}"
+    return KIND_NAMES[step.kind].lower()
+
+
+def _quoted(prompt: Prompt) -> str:
+    return f"says “{prompt.say.strip()}”" if not prompt.is_empty() else "says nothing yet"
+
+
+def _announcement(step: Announcement) -> str:
+    parts = [_quoted(step.prompt)]
+    if step.times > 1:
+        parts.append(f"{step.times} times")
+    if step.notice:
+        parts.append("heard to the end")
+    if step.counts_as != "nothing":
+        parts.append("an answer in itself" if step.counts_as == "served" else "a refusal")
+    return ", ".join(parts)
+
+
+def _menu(step: Menu) -> str:
+    keys = " ".join(branch.keys for branch in step.branches) or "no key yet"
+    tries = "1 try" if step.tries == 1 else f"{step.tries} tries"
+    return f"asks {keys} · {step.wait} s, {tries}"
+
+
+def _ring(step: Ring) -> str:
+    if not step.to:
+        return "rings nobody yet"
+    names = [_destination(one) for one in step.to]
+    who = names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
+    seconds = {one.seconds for one in step.to}
+    each = f"{seconds.pop()} s" + (" each" if len(step.to) > 1 else "") if len(seconds) == 1 else "each its own time"
+    parts = [f"rings {who}"]
+    if len(step.to) > 1:
+        parts.append(STRATEGIES.get(step.strategy, step.strategy.replace("_", " ")))
+    parts.append(each)
+    if step.rounds > 1:
+        parts.append(f"{step.rounds} rounds")
+    if step.limit:
+        parts.append(f"{step.limit} s in all")
+    if step.accept:
+        parts.append(f"press {step.accept.key} to take it")
+    return ", ".join(parts)
+
+
+def _destination(one: object) -> str:
+    return (one.name or one.number or "a phone") if isinstance(one, NumberDestination) else "a destination"
+
+
+def _voicemail(step: Voicemail, mailboxes: dict[str, str]) -> str:
+    where = mailboxes.get(step.mailbox or "")
+    parts = [f"keeps a message in {where}" if where else "has no mailbox yet"]
+    if step.beep:
+        parts.append("beep")
+    minutes, seconds = divmod(step.longest, 60)
+    parts.append(f"up to {minutes} min" if not seconds else f"up to {step.longest} s")
+    if step.stop_key:
+        parts.append(f"{step.stop_key} ends it")
+    return ", ".join(parts)
+
+
+def target_words(target: Target, leads_to: Step | None, number: int = 0) -> str:
+    """Where an exit leads, in words."""
+    if leads_to is not None:
+        return f"to {number} {step_name(leads_to)}" if number else f"to {step_name(leads_to)}"
+    if target == END:
+        return "the call ends"
+    if target == SAME:
+        return "as no answer"
+    return "nowhere yet"
+
+
+def longest_ring(step: Ring) -> int:
+    """The most seconds that a caller hears ringing in this step: ring times in order add up, all at once they do not."""
+    seconds = [one.seconds for one in step.to] or [0]
+    whole = max(seconds) if step.strategy == "all_at_once" else sum(seconds)
+    return min(whole * step.rounds, step.limit or 10**6)
+
+
+def exit_name(exit_: Exit) -> str:
+    """What stands beside an exit: the branch's own words, or the exit's name."""
+    return exit_.name or ("hear again" if exit_.hear_again else "")

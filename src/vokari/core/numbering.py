@@ -1,0 +1,86 @@
+"""Phone numbers: reading what people type, E.164, and the forms they are shown in.
+
+Sources: ITU-T E.164; the metadata of the phonenumbers package; the ranges set aside for fiction are those of the
+North American plan (555-0100 to 0199) and of the UK regulator's numbers for drama.
+"""
+
+import re
+from dataclasses import dataclass
+from functools import lru_cache
+
+import phonenumbers
+from phonenumbers import NumberParseException, PhoneNumberFormat
+
+FICTION = re.compile(r"^(?:\+1[2-9]\d{2}55501\d{2}|\+44207946\d{4}|\+44808157\d{4}|\+447700900\d{3}|\+441632960\d{3})$")
+"""Numbers set aside for fiction, in E.164. From memory: +44 20 7946 0xxx and +44 808 157 0xxx end in 0000 to 0999."""
+
+_REGIONS = {"US": "US", "GB": "GB", "CA": "CA", "IE": "IE"}
+
+
+@dataclass(frozen=True, slots=True)
+class Wrong:
+    """Why what was typed is no phone number, as a sentence."""
+
+    sentence: str
+
+
+def is_fiction(e164: str) -> bool:
+    """Whether a number lies in a range set aside for fiction."""
+    if not FICTION.match(e164):
+        return False
+    return not e164.startswith(("+44207946", "+44808157")) or e164[-4] == "0"
+
+
+def parse(typed: str, country: str) -> str | Wrong:
+    """The E.164 form of a number typed in any usual form, read as one of `country` (ISO 3166) where it has no prefix."""
+    text = typed.strip()
+    if not text:
+        return Wrong("Type a phone number.")
+    if re.search(r"[A-Za-z]", re.sub(r"(?i)\b(ext|x|tel)[.:]?", "", text)) and not re.match(
+        r"^[+\d(][\d\s().-]*[A-Za-z]+$", text
+    ):
+        return Wrong("A phone number has digits only.")
+    try:
+        number = phonenumbers.parse(text, country)
+    except NumberParseException:
+        return Wrong("This is not a phone number. Type it with its area code.")
+    e164 = phonenumbers.format_number(number, PhoneNumberFormat.E164)
+    problem = problem_of(e164)
+    return Wrong(problem) if problem else e164
+
+
+@lru_cache(maxsize=8192)
+def problem_of(e164: str) -> str:
+    """Why a number in E.164 form cannot be rung, as a sentence; empty when it can exist."""
+    if not e164:
+        return "no number is given."
+    if not re.fullmatch(r"\+[1-9]\d{6,14}", e164):
+        return "a number has a + and at most 15 digits, as in +1 410 555 0142."
+    if is_fiction(e164):
+        return ""
+    number = phonenumbers.parse(e164)
+    match phonenumbers.is_possible_number_with_reason(number):
+        case phonenumbers.ValidationResult.TOO_SHORT:
+            return "the number has too few digits."
+        case phonenumbers.ValidationResult.TOO_LONG:
+            return "the number has too many digits."
+        case phonenumbers.ValidationResult.INVALID_COUNTRY_CODE:
+            return "no country has this calling code."
+    if not phonenumbers.is_valid_number(number):
+        return "no such number can exist in its country."
+    return ""
+
+
+@lru_cache(maxsize=65536)
+def shown(e164: str, country: str = "US") -> str:
+    """A number in the form people of a country write it: national at home, international elsewhere."""
+    try:
+        number = phonenumbers.parse(e164)
+    except NumberParseException:
+        return e164
+    home = phonenumbers.country_code_for_region(country) == number.country_code
+    if home and number.country_code == 1:
+        digits = str(number.national_number)
+        return f"{digits[:3]}-{digits[3:6]}-{digits[6:]}"
+    form = PhoneNumberFormat.NATIONAL if home else PhoneNumberFormat.INTERNATIONAL
+    return phonenumbers.format_number(number, form)

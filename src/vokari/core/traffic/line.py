@@ -1,0 +1,306 @@
+"""One call from end to end without a carrier: a discrete-event simulation of the line, the caller and the phones.
+
+All times are seconds since the call arrived. Nothing here knows a clock; the same inputs give the same log.
+"""
+
+import heapq
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from itertools import count
+from typing import Literal, Protocol
+
+from ..flows import engine
+from ..flows.commands import Command, Connect, Drop, Listen, Play, Record, RingLeg, Timer
+from ..flows.events import Arrived, Digit, Event, Finished, Gone, Leg, Recorded, Silence, TimerFired
+from ..flows.questions import Answers, AnswerSource, everyone_free
+from ..flows.state import State
+from ..flows.words import speaking_seconds
+
+Behavior = Literal["answers", "busy", "declines", "rings_out", "mailbox", "unreachable"]
+BEHAVIORS: tuple[Behavior, ...] = ("answers", "busy", "declines", "rings_out", "mailbox", "unreachable")
+
+BUSY_AFTER = 1.0
+UNREACHABLE_AFTER = 2.0
+ACCEPT_AFTER = 3.0
+MACHINE_HEARD_AFTER = 2.0
+BEEP_SECONDS = 0.5
+
+
+@dataclass(frozen=True, slots=True)
+class Phone:
+    """How a phone behaves when rung: what it does, after how many seconds, how long a talk lasts, and whether
+    the person presses the accept key."""
+
+    behavior: Behavior = "answers"
+    after: float = 6.0
+    talk: float = 60.0
+    accepts: bool = True
+
+
+@dataclass(frozen=True, slots=True)
+class Message:
+    """What a caller does at a voicemail: seconds of voice, and how they end it."""
+
+    voice: float = 8.0
+    then: Literal["hang_up", "key", "silence"] = "hang_up"
+
+
+class Caller(Protocol):
+    """A caller: keys pressed when something is heard, an own time of hanging up, and a message for a voicemail."""
+
+    hangs_up: float | None
+    message: Message
+
+    def hears(self, command: Play | Listen, now: float, seconds: float, state: State) -> list[tuple[float, str]]:
+        """The keys pressed because of a prompt or a pause that starts now and lasts `seconds`: (delay, key)."""
+
+    def meets(self, command: Command, now: float) -> None:
+        """Something begins for the caller; a caller may decide now how long to stay."""
+
+
+@dataclass
+class ScriptedCaller:
+    """A caller who presses keys at given seconds of the call and nothing else."""
+
+    press: tuple[tuple[float, str], ...] = ()
+    hangs_up: float | None = None
+    message: Message = field(default_factory=Message)
+
+    def hears(self, command: Play | Listen, now: float, seconds: float, state: State) -> list[tuple[float, str]]:
+        return []
+
+    def meets(self, command: Command, now: float) -> None:
+        return None
+
+
+@dataclass(frozen=True, slots=True)
+class Entry:
+    """One event of a call with what the engine asked and commanded; `state` is where the call stood after it."""
+
+    seq: int
+    at: float
+    event: Event
+    answers: Answers
+    commands: tuple[Command, ...]
+    state: State
+
+
+@dataclass(frozen=True, slots=True)
+class CallRun:
+    """A whole call: its log, its last state, its length, and when and with which destination talks were connected."""
+
+    log: tuple[Entry, ...]
+    state: State
+    seconds: float
+    talks: tuple[tuple[float, float, str], ...]
+
+
+Speaking = Callable[[Play], float]
+
+
+def estimated(play: Play) -> float:
+    """The length of a prompt from its words."""
+    return speaking_seconds(play.prompt)
+
+
+def run_call(
+    flow: engine.Flow,
+    caller: Caller,
+    phones: Mapping[str, Phone],
+    *,
+    speaking: Speaking = estimated,
+    source: AnswerSource = everyone_free,
+) -> CallRun:
+    """Runs one call to its end. `phones` says how each number behaves; one that is not named rings out."""
+    return _Line(flow, caller, phones, speaking, source).run()
+
+
+@dataclass(slots=True)
+class _Playing:
+    command: int
+    start: float
+    seconds: float
+    cut: bool
+
+
+class _Line:
+    def __init__(
+        self, flow: engine.Flow, caller: Caller, phones: Mapping[str, Phone], speaking: Speaking, source: AnswerSource
+    ) -> None:
+        self.flow, self.caller, self.phones, self.speaking, self.source = flow, caller, phones, speaking, source
+        self.now = 0.0
+        self.state = State()
+        self.log: list[Entry] = []
+        self.queue: list[tuple[float, int, Event | str]] = []
+        self.order = count()
+        self.playing: _Playing | None = None
+        self.listening = 0
+        self.recording: Record | None = None
+        self.record_start = 0.0
+        self.legs: dict[int, RingLeg] = {}
+        self.ended_legs: set[int] = set()
+        self.talks: list[tuple[float, float, str]] = []
+        self.talk: tuple[float, str] | None = None
+
+    def run(self) -> CallRun:
+        for at, key in getattr(self.caller, "press", ()):
+            self.later(at, f"press {key}")
+        self.fold(Arrived())
+        while self.queue and not self.state.ended:
+            leaves = self.caller.hangs_up
+            if leaves is not None and leaves <= self.queue[0][0]:
+                self.now = max(self.now, leaves)
+                self.leave()
+                break
+            self.now, _, what = heapq.heappop(self.queue)
+            self.happen(what)
+        if not self.state.ended:
+            self.leave()
+        self.end_talk()
+        return CallRun(tuple(self.log), self.state, round(self.now, 1), tuple(self.talks))
+
+    def later(self, delay: float, what: Event | str) -> None:
+        heapq.heappush(self.queue, (round(self.now + delay, 2), next(self.order), what))
+
+    def leave(self) -> None:
+        """The caller hangs up, in a recording as the end of it."""
+        if self.recording:
+            voice = min(self.caller.message.voice, max(0.0, self.now - self.record_start))
+            self.fold(Recorded(self.recording.id, round(voice, 1), gone=True))
+        if not self.state.ended:
+            self.fold(Gone(self.heard_half()))
+
+    def heard_half(self) -> bool:
+        return self.playing is not None and self.now - self.playing.start >= self.playing.seconds / 2
+
+    def happen(self, what: Event | str) -> None:
+        match what:
+            case str():
+                self.press(what.removeprefix("press "))
+            case Finished(command):
+                if self.playing and self.playing.command == command:
+                    self.playing = None
+                    self.fold(what)
+            case Silence(command):
+                if self.listening == command:
+                    self.listening = 0
+                    self.fold(what)
+            case Leg(command, outcome):
+                if command not in self.ended_legs:
+                    if outcome not in ("answered",):
+                        self.ended_legs.add(command)
+                    if outcome == "ended":
+                        self.end_talk()
+                    self.fold(what)
+            case Recorded(command, _, gone):
+                if self.recording and self.recording.id == command:
+                    if gone:
+                        self.leave()
+                    else:
+                        self.recording = None
+                        self.fold(what)
+            case _:
+                self.fold(what)
+
+    def press(self, key: str) -> None:
+        if self.recording:
+            if key == self.recording.stop_key:
+                voice = min(self.caller.message.voice, self.now - self.record_start)
+                command, self.recording = self.recording.id, None
+                self.fold(Recorded(command, round(voice, 1)))
+            return
+        half = self.heard_half()
+        if self.playing and self.playing.cut:
+            self.playing = None
+        self.listening = 0
+        self.fold(Digit(key, half))
+
+    def fold(self, event: Event) -> None:
+        following, answers = engine.run(self.flow, self.state, event, self.source)
+        self.state = following.state
+        self.log.append(Entry(len(self.log) + 1, round(self.now, 2), event, answers, following.commands, self.state))
+        for command in following.commands:
+            self.caller.meets(command, self.now)
+            self.obey(command)
+
+    def obey(self, command: Command) -> None:
+        match command:
+            case Play():
+                seconds = self.speaking(command)
+                self.playing = _Playing(command.id, self.now, seconds, command.cut)
+                self.later(seconds, Finished(command.id))
+                self.keys(command, seconds)
+            case Listen():
+                self.listening = command.id
+                self.later(command.seconds, Silence(command.id))
+                self.keys(command, command.seconds)
+            case RingLeg():
+                self.playing = None
+                self.legs[command.id] = command
+                self.ring(command)
+            case Drop():
+                self.ended_legs.add(command.id)
+            case Connect():
+                leg = self.legs[command.id]
+                self.ended_legs.discard(command.id)
+                self.talk = (self.now, leg.destination.number)
+                self.later(self.phone(leg).talk, Leg(command.id, "ended"))
+            case Record():
+                self.record(command)
+            case Timer():
+                self.later(command.seconds, TimerFired(command.id))
+
+    def keys(self, command: Play | Listen, seconds: float) -> None:
+        for delay, key in self.caller.hears(command, self.now, seconds, self.state):
+            self.later(delay, f"press {key}")
+
+    def phone(self, leg: RingLeg) -> Phone:
+        return self.phones.get(leg.destination.number, Phone("rings_out"))
+
+    def ring(self, leg: RingLeg) -> None:
+        phone = self.phone(leg)
+        match phone.behavior:
+            case "busy":
+                self.later(BUSY_AFTER, Leg(leg.id, "busy"))
+            case "unreachable":
+                self.later(UNREACHABLE_AFTER, Leg(leg.id, "unreachable"))
+            case "declines" if phone.after < leg.seconds:
+                self.later(phone.after, Leg(leg.id, "declined"))
+            case "answers" | "mailbox" if phone.after < leg.seconds:
+                self.pick_up(leg, phone)
+            case _:
+                self.later(leg.seconds, Leg(leg.id, "rang_out"))
+
+    def pick_up(self, leg: RingLeg, phone: Phone) -> None:
+        """A person or the phone's own mailbox picks up; only a person can press the accept key."""
+        if phone.behavior == "mailbox" and leg.machine_detection:
+            self.later(phone.after + MACHINE_HEARD_AFTER, Leg(leg.id, "machine"))
+            return
+        self.later(phone.after, Leg(leg.id, "answered"))
+        if leg.accept:
+            takes = phone.behavior == "answers" and phone.accepts and leg.accept.seconds > ACCEPT_AFTER
+            delay = ACCEPT_AFTER if takes else leg.accept.seconds
+            self.later(phone.after + delay, Leg(leg.id, "accepted" if takes else "refused"))
+
+    def record(self, command: Record) -> None:
+        """The caller speaks, then ends the recording in their own way, or the limit does."""
+        self.recording = command
+        start = BEEP_SECONDS if command.beep else 0.0
+        self.record_start = self.now + start
+        message = self.caller.message
+        if message.voice >= command.longest:
+            self.later(start + command.longest, Recorded(command.id, float(command.longest)))
+        elif message.then == "hang_up":
+            self.later(start + message.voice + 1.0, Recorded(command.id, message.voice, gone=True))
+        elif message.then == "key" and command.stop_key:
+            self.later(start + message.voice + 1.0, Recorded(command.id, message.voice))
+        else:
+            silence = command.stop_silence or command.longest
+            whole = min(start + message.voice + silence, start + command.longest)
+            self.later(whole, Recorded(command.id, message.voice))
+
+    def end_talk(self) -> None:
+        if self.talk:
+            start, number = self.talk
+            self.talks.append((start, self.now, number))
+            self.talk = None

@@ -1,0 +1,128 @@
+"""Many days of calls to one client: when they come, from whom, to which number, and what becomes of them."""
+
+import math
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date, datetime, time, timedelta
+from random import Random
+from zoneinfo import ZoneInfo
+
+from ..flows.engine import Flow
+from ..flows.questions import Answer, Availability, Question
+from ..flows.values import NumberDestination
+from .callers import MadeUpCaller, PhoneHabit, phone_now
+from .line import CallRun, Speaking, estimated, run_call
+
+WEEKDAY_WEIGHT = (1.15, 1.1, 1.0, 1.0, 1.05, 0.75, 0.35)
+HOUR_WEIGHT = (
+    0.02, 0.01, 0.01, 0.01, 0.02, 0.06, 0.2, 0.6, 1.3, 1.9, 2.1, 1.9,
+    1.5, 1.4, 1.6, 1.7, 1.5, 1.2, 0.8, 0.5, 0.35, 0.2, 0.1, 0.05,
+)  # fmt: skip
+"""How calls spread over the week and the day. Made up, in the shape of a small business’s day."""
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """A tracking number on which calls come: its flow, calls on an average day, and the first and last day."""
+
+    number: str
+    flow: Flow
+    calls_a_day: float
+    first: date
+    last: date
+
+
+@dataclass(frozen=True, slots=True)
+class MadeCall:
+    """One call of the season, with the instant at which it arrived."""
+
+    at: datetime
+    number: str
+    caller: str
+    run: CallRun
+
+
+def season(
+    seed: int,
+    zone: ZoneInfo,
+    lines: Sequence[Line],
+    habits: Mapping[str, PhoneHabit],
+    callers: Sequence[str],
+    until: datetime,
+    speaking: Speaking = estimated,
+) -> Iterator[MadeCall]:
+    """All calls in the order in which they arrive, the same for the same seed. Calls after `until` are left out.
+
+    `callers` are the E.164 numbers that calls come from; some of them call again within days.
+    """
+    random = Random(seed)
+    busy: dict[str, datetime] = {}
+    arrivals = sorted(
+        (at, index)
+        for index, line in enumerate(lines)
+        for at in _arrivals(random, zone, line)
+        if at <= until
+    )  # fmt: skip
+    recent: list[str] = []
+    for at, index in arrivals:
+        line = lines[index]
+        again = bool(recent) and random.random() < 0.14
+        caller = random.choice(recent) if again else random.choice(callers)
+        recent = [*recent[-30:], caller]
+        yield MadeCall(at, line.number, caller, _one(random, zone, line, at, habits, busy, speaking))
+
+
+def _arrivals(random: Random, zone: ZoneInfo, line: Line) -> Iterator[datetime]:
+    """Arrivals of a Poisson process whose rate follows the hour and the weekday."""
+    total = sum(HOUR_WEIGHT)
+    day = line.first
+    while day <= line.last:
+        rate = line.calls_a_day * WEEKDAY_WEIGHT[day.weekday()] / (sum(WEEKDAY_WEIGHT) / 7)
+        for _ in range(_poisson(random, rate)):
+            hour = random.choices(range(24), HOUR_WEIGHT)[0] if total else 12
+            second = random.randrange(3600)
+            local = datetime.combine(day, time(hour, second // 60, second % 60), zone)
+            yield local.astimezone(ZoneInfo("UTC"))
+        day += timedelta(days=1)
+
+
+def _poisson(random: Random, mean: float) -> int:
+    """A Poisson draw by multiplication of uniforms. Source: D. Knuth, The Art of Computer Programming, 3.4.1."""
+    bound, product, n = math.exp(-mean), random.random(), 0
+    while product > bound:
+        n += 1
+        product *= random.random()
+    return n
+
+
+def _one(
+    random: Random,
+    zone: ZoneInfo,
+    line: Line,
+    at: datetime,
+    habits: Mapping[str, PhoneHabit],
+    busy: dict[str, datetime],
+    speaking: Speaking,
+) -> CallRun:
+    local = at.astimezone(zone)
+    working = local.weekday() < 6 and 8 <= local.hour < 18
+    phones = {number: phone_now(random, habit, working=working) for number, habit in habits.items()}
+    numbers = {
+        (step.id, destination.id): destination.number
+        for step in line.flow.document.steps
+        for destination in getattr(step, "to", None) or ()
+        if isinstance(destination, NumberDestination)
+    }
+
+    def source(question: Question) -> Answer:
+        states: list[Availability] = []
+        for one in question.destinations:
+            until = busy.get(numbers.get((question.step, one), ""))
+            states.append("on_call" if until and until > at else "free")
+        return tuple(states)
+
+    run = run_call(line.flow, MadeUpCaller(random, line.flow), phones, speaking=speaking, source=source)
+    for start, end, number in run.talks:
+        if end > start:
+            busy[number] = at + timedelta(seconds=end)
+    return run
