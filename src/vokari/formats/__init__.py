@@ -1,0 +1,1 @@
+"""Open formats and protocols that Vokari reads and writes."""

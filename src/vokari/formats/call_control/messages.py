@@ -1,0 +1,287 @@
+"""The messages of the protocol as they stand on the wire. Numbers are E.164, instants RFC 3339 with an offset, times seconds."""
+
+from datetime import datetime
+from typing import Annotated, Literal
+
+from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
+
+from ...core.flows import commands as core
+from ...core.flows import events
+from ...core.flows.values import NumberDestination
+
+E164 = Annotated[str, Field(pattern=r"^\+[1-9]\d{6,14}$")]
+CommandId = Annotated[int, Field(ge=1, le=100_000)]
+
+
+class Message(BaseModel):
+    """A message whose unknown fields are errors."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+class CallArrived(Message):
+    """A caller rings a tracking number. `caller` is absent when the number is withheld."""
+
+    type: Literal["call_arrived"] = "call_arrived"
+    caller: E164 | None = None
+    called: E164
+
+    def to_core(self) -> events.Event:
+        return events.Arrived()
+
+
+class PromptFinished(Message):
+    """A prompt was heard to its end."""
+
+    type: Literal["prompt_finished"] = "prompt_finished"
+    command: CommandId
+
+    def to_core(self) -> events.Event:
+        return events.Finished(self.command)
+
+
+class DigitPressed(Message):
+    """The caller pressed a key. `heard_half`: a prompt was playing and half of it had been heard."""
+
+    type: Literal["digit"] = "digit"
+    key: Annotated[str, Field(pattern=r"^[0-9*#]$")]
+    heard_half: bool = False
+
+    def to_core(self) -> events.Event:
+        return events.Digit(self.key, self.heard_half)
+
+
+class SilenceHeard(Message):
+    """The seconds of a listen command passed with no key."""
+
+    type: Literal["silence"] = "silence"
+    command: CommandId
+
+    def to_core(self) -> events.Event:
+        return events.Silence(self.command)
+
+
+class LegChanged(Message):
+    """Something became of a phone; `command` is the ring command that rang it."""
+
+    type: Literal["leg"] = "leg"
+    command: CommandId
+    outcome: Literal[
+        "answered", "accepted", "refused", "busy", "declined", "unreachable", "rang_out", "machine", "ended"
+    ]
+
+    def to_core(self) -> events.Event:
+        return events.Leg(self.command, self.outcome)
+
+
+class RecordingFinished(Message):
+    """A recording is over: its length, the seconds of voice once silence is trimmed, and where the carrier keeps it."""
+
+    type: Literal["recording_finished"] = "recording_finished"
+    command: CommandId
+    seconds: Annotated[float, Field(ge=0, le=7200)]
+    voice_seconds: Annotated[float, Field(ge=0, le=7200)]
+    caller_gone: bool = False
+    recording: Annotated[str, Field(max_length=200, pattern=r"^[A-Za-z0-9_./-]*$")] = ""
+
+    def to_core(self) -> events.Event:
+        return events.Recorded(self.command, self.voice_seconds, self.caller_gone)
+
+
+class TimerFired(Message):
+    """The seconds of a timer command have passed."""
+
+    type: Literal["timer"] = "timer"
+    command: CommandId
+
+    def to_core(self) -> events.Event:
+        return events.TimerFired(self.command)
+
+
+class Poked(Message):
+    """The application had asked for this event."""
+
+    type: Literal["poked"] = "poked"
+
+    def to_core(self) -> events.Event:
+        return events.Poked()
+
+
+class CallerGone(Message):
+    """The caller hung up."""
+
+    type: Literal["caller_gone"] = "caller_gone"
+    heard_half: bool = False
+
+    def to_core(self) -> events.Event:
+        return events.Gone(self.heard_half)
+
+
+CallEvent = Annotated[
+    CallArrived | PromptFinished | DigitPressed | SilenceHeard | LegChanged | RecordingFinished | TimerFired
+    | Poked | CallerGone,
+    Field(discriminator="type"),
+]  # fmt: skip
+
+
+class EventMessage(Message):
+    """One event of a call, as the carrier posts it. `seq` counts from 1 in each call; `at` is the call's clock."""
+
+    call: Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,64}$")]
+    seq: Annotated[int, Field(ge=1, le=100_000)]
+    at: AwareDatetime
+    event: CallEvent
+
+
+class PlayCommand(Message):
+    """Play words; `audio` is a path at Vokari to a WAV of them, `seconds` its length. A key stops it when `cut`."""
+
+    type: Literal["play"] = "play"
+    id: int
+    words: str
+    language: str
+    audio: str = ""
+    seconds: float
+    cut: bool
+
+
+class ListenCommand(Message):
+    """Wait so many seconds for a key, then report silence."""
+
+    type: Literal["listen"] = "listen"
+    id: int
+    seconds: int
+
+
+class AcceptKey(Message):
+    """The key that the person who picks up must press, and the seconds for it."""
+
+    key: str
+    seconds: int
+
+
+class RingCommand(Message):
+    """Ring a phone for so many seconds; `shows` is the number the person sees."""
+
+    type: Literal["ring"] = "ring"
+    id: int
+    number: str
+    seconds: int
+    shows: Literal["caller", "tracking_number"]
+    accept: AcceptKey | None = None
+    machine_detection: bool = False
+
+
+class DropCommand(Message):
+    """End the leg that the ring command `id` rang; somebody who has picked up, or does too late, hears the words."""
+
+    type: Literal["drop"] = "drop"
+    id: int
+    words: str
+
+
+class ConnectCommand(Message):
+    """Connect the caller with the leg that the ring command `id` rang."""
+
+    type: Literal["connect"] = "connect"
+    id: int
+
+
+class RecordCommand(Message):
+    """Record the caller until the stop key, the silence, the longest time, or the end of the call."""
+
+    type: Literal["record"] = "record"
+    id: int
+    beep: bool
+    longest: int
+    stop_key: str | None = None
+    stop_silence: int | None = None
+
+
+class TimerCommand(Message):
+    """Report after so many seconds."""
+
+    type: Literal["timer"] = "timer"
+    id: int
+    seconds: int
+
+
+class HangUpCommand(Message):
+    """End the call."""
+
+    type: Literal["hang_up"] = "hang_up"
+    id: int
+
+
+CallCommand = Annotated[
+    PlayCommand | ListenCommand | RingCommand | DropCommand | ConnectCommand | RecordCommand | TimerCommand
+    | HangUpCommand,
+    Field(discriminator="type"),
+]  # fmt: skip
+
+
+class CommandsMessage(Message):
+    """The answer to an event: what to do next. `ended` says that no further event is expected."""
+
+    call: str
+    seq: int
+    commands: tuple[CallCommand, ...]
+    ended: bool
+
+
+def to_wire(command: core.Command, audio: dict[str, tuple[str, float]] | None = None) -> CallCommand:
+    """An engine's command as it stands on the wire.
+
+    `audio` gives the path and the length in seconds of a prompt's sound, by language and words; without it the
+    length is estimated from the words.
+    """
+    match command:
+        case core.Play():
+            path, seconds = (audio or {}).get(audio_key(command), ("", 0.0))
+            return PlayCommand(
+                id=command.id, words=command.prompt.say, language=command.language, audio=path,
+                seconds=seconds or speaking_estimate(command), cut=command.cut,
+            )  # fmt: skip
+        case core.Listen():
+            return ListenCommand(id=command.id, seconds=command.seconds)
+        case core.RingLeg():
+            accept = command.accept and AcceptKey(key=command.accept.key, seconds=command.accept.seconds)
+            return RingCommand(
+                id=command.id, number=_number(command.destination), seconds=command.seconds,
+                shows="tracking_number" if command.shows == "tracking_number" else "caller",
+                accept=accept, machine_detection=command.machine_detection,
+            )  # fmt: skip
+        case core.Drop():
+            return DropCommand(id=command.id, words=command.words)
+        case core.Connect():
+            return ConnectCommand(id=command.id)
+        case core.Record():
+            return RecordCommand(
+                id=command.id, beep=command.beep, longest=command.longest, stop_key=command.stop_key,
+                stop_silence=command.stop_silence,
+            )  # fmt: skip
+        case core.Timer():
+            return TimerCommand(id=command.id, seconds=command.seconds)
+        case core.HangUpCall():
+            return HangUpCommand(id=command.id)
+
+
+def audio_key(command: core.Play) -> str:
+    """What the sound of a prompt is found by: its language and its words."""
+    return f"{command.language}\n{command.prompt.say.strip()}"
+
+
+def speaking_estimate(command: core.Play) -> float:
+    """The length of a prompt in seconds when its sound is not made yet."""
+    from ...core.flows.words import speaking_seconds
+
+    return speaking_seconds(command.prompt)
+
+
+def _number(destination: NumberDestination) -> str:
+    return destination.number
+
+
+def instant(text: str) -> datetime:
+    """An RFC 3339 instant, as the messages carry it."""
+    return datetime.fromisoformat(text.replace("Z", "+00:00"))

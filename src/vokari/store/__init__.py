@@ -1,0 +1,1 @@
+"""Tables and queries. Nothing here decides; `work` calls it inside one transaction."""

@@ -1,0 +1,114 @@
+"""The workspace: agencies, who signs in, the clients, and the trail of who changed what."""
+
+from typing import Any
+
+from sqlalchemy import BigInteger, ForeignKey, Index, func, text
+from sqlalchemy.dialects.postgresql import ARRAY, JSONB, TEXT
+from sqlalchemy.orm import Mapped, mapped_column
+
+from .base import AgencyId, Base, ClientId, Id, Instant
+
+
+class Agency(Base):
+    __tablename__ = "agencies"
+
+    id: Mapped[Id]
+    name: Mapped[str]
+
+
+class Client(Base):
+    """One business served; `country` is ISO 3166, `time_zone` an IANA name, `city` what people call its place."""
+
+    __tablename__ = "clients"
+    __table_args__ = (Index("uq_clients_agency_id_name", "agency_id", func.lower(text("name")), unique=True),)
+
+    id: Mapped[Id]
+    agency_id: Mapped[AgencyId]
+    name: Mapped[str]
+    country: Mapped[str]
+    time_zone: Mapped[str]
+    city: Mapped[str] = mapped_column(default="")
+    fail_safe: Mapped[str] = mapped_column(default="")
+    created_at: Mapped[Instant]
+
+
+class User(Base):
+    """Who signs in. Viewers and editors have one client; owners and specialists have all of the agency's."""
+
+    __tablename__ = "users"
+
+    id: Mapped[Id]
+    agency_id: Mapped[AgencyId]
+    client_id: Mapped[int | None] = mapped_column(BigInteger, ForeignKey("clients.id"))
+    email: Mapped[str] = mapped_column(unique=True)
+    name: Mapped[str]
+    role: Mapped[str]
+    password_hash: Mapped[str]
+
+
+class SignIn(Base):
+    """A signed-in browser, known by the hash of its cookie; revocable."""
+
+    __tablename__ = "sign_ins"
+
+    id: Mapped[Id]
+    user_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("users.id"), index=True)
+    token_hash: Mapped[str] = mapped_column(unique=True)
+    form_token: Mapped[str]
+    created_at: Mapped[Instant]
+    expires_at: Mapped[Instant]
+
+
+class SignInAttempt(Base):
+    """A failed attempt to sign in, kept to slow down guessing."""
+
+    __tablename__ = "sign_in_attempts"
+    __table_args__ = (Index("ix_sign_in_attempts_email_at", "email", "at"),)
+
+    id: Mapped[Id]
+    email: Mapped[str]
+    at: Mapped[Instant]
+
+
+class AuditEntry(Base):
+    """Who changed what, in words."""
+
+    __tablename__ = "audit_entries"
+    __table_args__ = (Index("ix_audit_entries_client_id_at", "client_id", "at"),)
+
+    id: Mapped[Id]
+    agency_id: Mapped[AgencyId]
+    client_id: Mapped[int | None] = mapped_column(BigInteger, ForeignKey("clients.id"))
+    user_id: Mapped[int | None] = mapped_column(BigInteger, ForeignKey("users.id"))
+    at: Mapped[Instant]
+    words: Mapped[str]
+    detail: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)
+
+
+class Mailbox(Base):
+    """Where voicemail lands, and the email addresses that are told. `key` is what flows name it by."""
+
+    __tablename__ = "mailboxes"
+    __table_args__ = (
+        Index("uq_mailboxes_client_id_key", "client_id", "key", unique=True),
+        Index("uq_mailboxes_client_id_name", "client_id", func.lower(text("name")), unique=True),
+    )
+
+    id: Mapped[Id]
+    agency_id: Mapped[AgencyId]
+    client_id: Mapped[ClientId]
+    key: Mapped[str]
+    name: Mapped[str]
+    tell: Mapped[list[str]] = mapped_column(ARRAY(TEXT), default=list)
+
+
+class TestPhone(Base):
+    """A phone whose calls count nowhere."""
+
+    __tablename__ = "test_phones"
+    __table_args__ = (Index("uq_test_phones_agency_id_e164", "agency_id", "e164", unique=True),)
+
+    id: Mapped[Id]
+    agency_id: Mapped[AgencyId]
+    e164: Mapped[str]
+    name: Mapped[str]

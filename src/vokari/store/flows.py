@@ -1,0 +1,105 @@
+"""Call flows: the draft with the log of its edits, the live versions, rehearsals, and the sound of prompts."""
+
+import uuid
+from typing import Any
+
+from sqlalchemy import BigInteger, ForeignKey, Index, func, text
+from sqlalchemy.dialects.postgresql import ARRAY, JSONB, TEXT, UUID
+from sqlalchemy.orm import Mapped, mapped_column
+
+from .base import AgencyId, Base, ClientId, Id, Instant, Json
+
+
+class CallFlow(Base):
+    """A call flow: its draft as it stands (`revision` counts edits) and the version that is live."""
+
+    __tablename__ = "flows"
+    __table_args__ = (Index("uq_flows_client_id_name", "client_id", func.lower(text("name")), unique=True),)
+
+    id: Mapped[Id]
+    agency_id: Mapped[AgencyId]
+    client_id: Mapped[ClientId]
+    name: Mapped[str]
+    mark: Mapped[str]
+    draft: Mapped[Json]
+    revision: Mapped[int] = mapped_column(default=0)
+    live_version_id: Mapped[int | None] = mapped_column(
+        BigInteger, ForeignKey("flow_versions.id", use_alter=True, name="fk_flows_live_version_id")
+    )
+
+
+class DraftEdit(Base):
+    """One edit of a draft: who, when, in words, the rows it changed; an undo names the edit it takes back."""
+
+    __tablename__ = "draft_edits"
+    __table_args__ = (Index("ix_draft_edits_rows", "rows", postgresql_using="gin"),)
+
+    flow_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("flows.id"), primary_key=True)
+    seq: Mapped[int] = mapped_column(primary_key=True)
+    agency_id: Mapped[AgencyId]
+    user_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("users.id"))
+    at: Mapped[Instant]
+    kind: Mapped[str]
+    of_seq: Mapped[int | None]
+    words: Mapped[str]
+    rows: Mapped[list[str]] = mapped_column(ARRAY(TEXT))
+    changes: Mapped[list[dict[str, Any]]] = mapped_column(JSONB)
+
+
+class FlowVersion(Base):
+    """A live version: a document that never changes."""
+
+    __tablename__ = "flow_versions"
+    __table_args__ = (Index("uq_flow_versions_flow_id_number", "flow_id", "number", unique=True),)
+
+    id: Mapped[Id]
+    agency_id: Mapped[AgencyId]
+    flow_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("flows.id"), index=True)
+    number: Mapped[int]
+    document: Mapped[Json]
+    revision: Mapped[int]
+    made_by: Mapped[int] = mapped_column(BigInteger, ForeignKey("users.id"))
+    made_at: Mapped[Instant]
+
+
+class PutLive(Base):
+    """A moment at which a version went live; the latest of a flow is the one callers meet."""
+
+    __tablename__ = "put_lives"
+
+    id: Mapped[Id]
+    agency_id: Mapped[AgencyId]
+    flow_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("flows.id"), index=True)
+    version_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("flow_versions.id"), index=True)
+    user_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("users.id"))
+    at: Mapped[Instant]
+
+
+class Rehearsal(Base):
+    """A test call on a draft or version: the document it runs, its settings, and its log."""
+
+    __tablename__ = "rehearsals"
+
+    id: Mapped[uuid.UUID] = mapped_column(UUID(as_uuid=True), primary_key=True)
+    agency_id: Mapped[AgencyId]
+    client_id: Mapped[ClientId]
+    flow_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("flows.id"), index=True)
+    user_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("users.id"))
+    created_at: Mapped[Instant]
+    revision: Mapped[int]
+    document: Mapped[Json]
+    settings: Mapped[Json]
+    log: Mapped[list[dict[str, Any]]] = mapped_column(JSONB)
+    state: Mapped[Json]
+
+
+class Speech(Base):
+    """The sound of a text, made once: where it is stored and its length in seconds."""
+
+    __tablename__ = "speech"
+
+    name: Mapped[str] = mapped_column(primary_key=True)
+    language: Mapped[str]
+    words: Mapped[str]
+    file: Mapped[str]
+    seconds: Mapped[float]

@@ -1,0 +1,80 @@
+"""Lead sources, tracking numbers, and which number was given to which source, from when to when."""
+
+from datetime import datetime
+
+from sqlalchemy import BigInteger, ForeignKey, Index, func, text
+from sqlalchemy.dialects.postgresql import TSTZRANGE, ExcludeConstraint, Range
+from sqlalchemy.orm import Mapped, mapped_column
+
+from .base import AgencyId, Base, ClientId, Id, Instant
+
+
+class Carrier(Base):
+    """A carrier that numbers are taken from. Only a stand-in may let a call's clock differ from the wall's."""
+
+    __tablename__ = "carriers"
+
+    id: Mapped[Id]
+    name: Mapped[str] = mapped_column(unique=True)
+    stand_in: Mapped[bool]
+    secret_version: Mapped[int] = mapped_column(default=1)
+
+
+class LeadSource(Base):
+    """What a number is given to, named by the open campaign tags; `key` is what flows name it by."""
+
+    __tablename__ = "lead_sources"
+    __table_args__ = (
+        Index("uq_lead_sources_client_id_key", "client_id", "key", unique=True),
+        Index("uq_lead_sources_client_id_name", "client_id", func.lower(text("name")), unique=True),
+    )
+
+    id: Mapped[Id]
+    agency_id: Mapped[AgencyId]
+    client_id: Mapped[ClientId]
+    key: Mapped[str]
+    name: Mapped[str]
+    source: Mapped[str] = mapped_column(default="")
+    medium: Mapped[str] = mapped_column(default="")
+    campaign: Mapped[str] = mapped_column(default="")
+    term: Mapped[str] = mapped_column(default="")
+    content: Mapped[str] = mapped_column(default="")
+    placement: Mapped[str] = mapped_column(default="")
+    online: Mapped[bool] = mapped_column(default=False)
+
+
+class TrackingNumber(Base):
+    """An E.164 number taken from a carrier."""
+
+    __tablename__ = "tracking_numbers"
+    __table_args__ = (
+        Index("uq_tracking_numbers_e164", "e164", unique=True, postgresql_where=text("state <> 'released'")),
+    )
+
+    id: Mapped[Id]
+    agency_id: Mapped[AgencyId]
+    client_id: Mapped[ClientId]
+    carrier_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("carriers.id"))
+    e164: Mapped[str]
+    place: Mapped[str] = mapped_column(default="")
+    kind: Mapped[str] = mapped_column(default="local")
+    state: Mapped[str] = mapped_column(default="in_service")
+    flow_id: Mapped[int | None] = mapped_column(BigInteger, ForeignKey("flows.id"), index=True)
+    fail_safe: Mapped[str] = mapped_column(default="")
+    taken_at: Mapped[Instant]
+
+
+class Assignment(Base):
+    """A number given to a lead source from one moment to another. Two of one number cannot overlap."""
+
+    __tablename__ = "assignments"
+    __table_args__ = (
+        ExcludeConstraint(("number_id", "="), ("during", "&&"), name="ex_assignments_one_at_a_time", using="gist"),
+    )
+
+    id: Mapped[Id]
+    agency_id: Mapped[AgencyId]
+    client_id: Mapped[ClientId]
+    number_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("tracking_numbers.id"), index=True)
+    source_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("lead_sources.id"), index=True)
+    during: Mapped[Range[datetime]] = mapped_column(TSTZRANGE)

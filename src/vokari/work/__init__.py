@@ -1,0 +1,1 @@
+"""Use cases: one module per capability, each function one transaction, committed inside it."""

@@ -1,0 +1,66 @@
+"""Who may do what. Every use case asks here once, and nowhere else."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+from sqlalchemy.orm import Session
+
+from ..store.agency import AuditEntry, Client
+from .house import House, Row
+
+Role = Literal["owner", "specialist", "client_editor", "client_viewer"]
+ROLES: tuple[Role, ...] = ("owner", "specialist", "client_editor", "client_viewer")
+
+Ability = Literal["read_results", "work"]
+"""`read_results`: a client's calls and reports. `work`: everything else that is done for a client."""
+
+
+@dataclass(frozen=True, slots=True)
+class Actor:
+    """Who acts: a signed-in user of one agency; `client_id` is set for the roles that have one client."""
+
+    user_id: int
+    agency_id: int
+    role: Role
+    client_id: int | None
+    name: str
+
+    @property
+    def works(self) -> bool:
+        return self.role in ("owner", "specialist")
+
+
+class NotAllowed(Exception):
+    """The actor's role does not allow this."""
+
+
+class NotFound(Exception):
+    """There is no such thing, or it is another agency's, which must look the same."""
+
+
+def allow_agency(actor: Actor) -> None:
+    """Raises NotAllowed unless the actor works for the whole agency."""
+    if not actor.works:
+        raise NotAllowed
+
+
+def allow(session: Session, actor: Actor, client_id: int, ability: Ability) -> Client:
+    """The client, if the actor may do this for it. Raises NotFound or NotAllowed."""
+    client = session.get(Client, client_id)
+    if client is None or client.agency_id != actor.agency_id:
+        raise NotFound
+    if not actor.works:
+        if actor.client_id != client_id:
+            raise NotFound
+        if ability != "read_results":
+            raise NotAllowed
+    return client
+
+
+def note(
+    session: Session, house: House, actor: Actor, client_id: int | None, words: str, detail: Row | None = None
+) -> None:
+    """Writes a line of the audit trail."""
+    entry = AuditEntry(agency_id=actor.agency_id, client_id=client_id, user_id=actor.user_id, at=house.now())
+    entry.words, entry.detail = words, detail or {}
+    session.add(entry)

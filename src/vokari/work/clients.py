@@ -1,0 +1,205 @@
+"""Clients: taking one on, its settings, its mailboxes, and the agency's test phones."""
+
+import re
+import secrets
+import zoneinfo
+from dataclasses import dataclass
+from datetime import datetime
+from zoneinfo import ZoneInfo
+
+from sqlalchemy import func, select
+from sqlalchemy.exc import IntegrityError
+
+from ..core import numbering
+from ..store.agency import Agency, Client, Mailbox, TestPhone
+from .access import Actor, NotFound, allow, allow_agency, note
+from .house import House, Problem, Problems
+
+COUNTRIES = {"US": "United States", "GB": "United Kingdom"}
+EMAIL = re.compile(r"[^@\s,;]+@[^@\s,;]+\.[A-Za-z]{2,}")
+
+
+@dataclass(frozen=True, slots=True)
+class ClientForm:
+    """What is typed of a client."""
+
+    name: str
+    country: str
+    time_zone: str
+    city: str = ""
+    fail_safe: str = ""
+
+
+def listed(house: House, actor: Actor) -> list[Client]:
+    """The clients the actor may see, by name."""
+    with house.begin() as session:
+        query = select(Client).where(Client.agency_id == actor.agency_id).order_by(func.lower(Client.name))
+        if not actor.works:
+            query = query.where(Client.id == actor.client_id)
+        return list(session.scalars(query))
+
+
+def agency_name(house: House, actor: Actor) -> str:
+    """The name of the actor's agency."""
+    with house.begin() as session:
+        agency = session.get(Agency, actor.agency_id)
+    return agency.name if agency else ""
+
+
+def get(house: House, actor: Actor, client_id: int) -> Client:
+    """One client, for whoever may read its results."""
+    with house.begin() as session:
+        return allow(session, actor, client_id, "read_results")
+
+
+def take_on(house: House, actor: Actor, form: ClientForm) -> Client | Problems:
+    """A new client."""
+    checked = _check(form)
+    if isinstance(checked, list):
+        return checked
+    try:
+        with house.begin() as session:
+            allow_agency(actor)
+            client = Client(agency_id=actor.agency_id, created_at=house.now(), **checked)
+            session.add(client)
+            session.flush()
+            note(session, house, actor, client.id, f"took on {client.name}")
+            return client
+    except IntegrityError:
+        return [Problem("name", "Another client has this name already.")]
+
+
+def change(house: House, actor: Actor, client_id: int, form: ClientForm) -> Client | Problems:
+    """Changes a client's own settings."""
+    checked = _check(form)
+    if isinstance(checked, list):
+        return checked
+    try:
+        with house.begin() as session:
+            client = allow(session, actor, client_id, "work")
+            for field, value in checked.items():
+                setattr(client, field, value)
+            session.flush()
+            note(session, house, actor, client_id, "changed the client’s settings")
+            return client
+    except IntegrityError:
+        return [Problem("name", "Another client has this name already.")]
+
+
+def _check(form: ClientForm) -> dict[str, str] | Problems:
+    problems = []
+    name = " ".join(form.name.split())
+    if not 1 <= len(name) <= 80:
+        problems.append(Problem("name", "A client has a name of 1 to 80 letters."))
+    if form.country not in COUNTRIES:
+        problems.append(Problem("country", "Choose one of the countries."))
+    try:
+        ZoneInfo(form.time_zone)
+    except (zoneinfo.ZoneInfoNotFoundError, ValueError, OSError):
+        problems.append(Problem("time_zone", "There is no such time zone. One looks like America/New_York."))
+    fail_safe = ""
+    if form.fail_safe.strip():
+        read = numbering.parse(form.fail_safe, form.country if form.country in COUNTRIES else "US")
+        if isinstance(read, numbering.Wrong):
+            problems.append(Problem("fail_safe", read.sentence))
+        else:
+            fail_safe = read
+    if problems:
+        return problems
+    return {
+        "name": name, "country": form.country, "time_zone": form.time_zone, "city": form.city.strip()[:60],
+        "fail_safe": fail_safe,
+    }  # fmt: skip
+
+
+# mailboxes
+
+
+def mailboxes(house: House, actor: Actor, client_id: int) -> list[Mailbox]:
+    """A client's mailboxes, by name."""
+    with house.begin() as session:
+        allow(session, actor, client_id, "work")
+        return list(session.scalars(select(Mailbox).where(Mailbox.client_id == client_id).order_by(Mailbox.name)))
+
+
+def keep_mailbox(
+    house: House, actor: Actor, client_id: int, mailbox_id: int | None, name: str, tell: str
+) -> Mailbox | Problems:
+    """Makes or changes a mailbox; `tell` holds email addresses with commas, spaces or line ends between."""
+    problems = []
+    name = " ".join(name.split())
+    addresses = [one for one in re.split(r"[,;\s]+", tell) if one]
+    if not 1 <= len(name) <= 60:
+        problems.append(Problem("name", "A mailbox has a name of 1 to 60 letters."))
+    wrong = [one for one in addresses if not EMAIL.fullmatch(one)]
+    if wrong:
+        problems.append(Problem("tell", f"“{wrong[0]}” is not an email address."))
+    if not addresses:
+        problems.append(Problem("tell", "Name at least one email address, so that somebody hears of a message."))
+    if problems:
+        return problems
+    try:
+        with house.begin() as session:
+            allow(session, actor, client_id, "work")
+            mailbox = session.get(Mailbox, mailbox_id) if mailbox_id else None
+            if mailbox_id and (mailbox is None or mailbox.client_id != client_id):
+                raise NotFound
+            if mailbox is None:
+                mailbox = Mailbox(agency_id=actor.agency_id, client_id=client_id, key=new_key("mb"))
+                session.add(mailbox)
+            mailbox.name, mailbox.tell = name, addresses
+            session.flush()
+            note(session, house, actor, client_id, f"kept the mailbox {name}")
+            return mailbox
+    except IntegrityError:
+        return [Problem("name", "Another mailbox of this client has this name already.")]
+
+
+def new_key(prefix: str) -> str:
+    """A short key by which flows name a material."""
+    return f"{prefix}_{secrets.token_hex(4)}"
+
+
+# test phones
+
+
+def test_phones(house: House, actor: Actor) -> list[TestPhone]:
+    """The agency's phones whose calls count nowhere."""
+    with house.begin() as session:
+        allow_agency(actor)
+        return list(
+            session.scalars(select(TestPhone).where(TestPhone.agency_id == actor.agency_id).order_by(TestPhone.name))
+        )
+
+
+def add_test_phone(house: House, actor: Actor, typed: str, name: str, country: str) -> TestPhone | Problems:
+    """Marks a phone as a test phone."""
+    read = numbering.parse(typed, country)
+    if isinstance(read, numbering.Wrong):
+        return [Problem("number", read.sentence)]
+    try:
+        with house.begin() as session:
+            allow_agency(actor)
+            phone = TestPhone(agency_id=actor.agency_id, e164=read, name=" ".join(name.split())[:60] or "Test phone")
+            session.add(phone)
+            session.flush()
+            note(session, house, actor, None, f"marked {read} as a test phone")
+            return phone
+    except IntegrityError:
+        return [Problem("number", "This phone is marked already.")]
+
+
+def remove_test_phone(house: House, actor: Actor, phone_id: int) -> None:
+    """Calls from this phone count again."""
+    with house.begin() as session:
+        allow_agency(actor)
+        phone = session.get(TestPhone, phone_id)
+        if phone is None or phone.agency_id != actor.agency_id:
+            raise NotFound
+        session.delete(phone)
+        note(session, house, actor, None, f"{phone.e164} is no test phone any more")
+
+
+def local_now(client: Client, now: datetime) -> datetime:
+    """The present in the client's own time."""
+    return now.astimezone(ZoneInfo(client.time_zone))

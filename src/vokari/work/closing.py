@@ -1,0 +1,90 @@
+"""The end of a call: its row in the history, its log, and the rollups of reports, in the transaction of the last event."""
+
+import itertools
+import json
+from datetime import datetime
+from zoneinfo import ZoneInfo
+
+from sqlalchemy import RowMapping, text
+from sqlalchemy.orm import Session
+
+from ..core.fates import Ending, ending
+from ..core.flows.state import State
+from .house import Row
+
+_ENTRIES = text("SELECT entry FROM live_events WHERE call_id = :call ORDER BY seq")
+_CALL = text(
+    "INSERT INTO calls (id, started_at, agency_id, client_id, number_id, caller, flow_id, version_id, source_id, source_by,"
+    " fate, reason, seconds, talk_seconds, answered_by, labels, test) VALUES (:id, :started_at, :agency_id, :client_id,"
+    " :number_id, :caller, :flow_id, :version_id, :source_id, :source_by, :fate, :reason, :seconds, :talk_seconds,"
+    " :answered_by, :labels, :test)"
+)
+_CALL_LOG = text(
+    "INSERT INTO call_logs (call_id, started_at, agency_id, carrier_id, ref, entries)"
+    " VALUES (:id, :started_at, :agency_id, :carrier_id, :ref, CAST(:entries AS jsonb))"
+)
+_DAY = text(
+    "INSERT INTO call_days (client_id, day, number_id, source_id, flow_id, fate, reason, agency_id, calls, seconds, talk_seconds)"
+    " VALUES (:client_id, :day, :number_id, :source_key, :flow_key, :fate, :reason, :agency_id, 1, :seconds, :talk_seconds)"
+    " ON CONFLICT (client_id, day, number_id, source_id, flow_id, fate, reason) DO UPDATE SET calls = call_days.calls + 1,"
+    " seconds = call_days.seconds + EXCLUDED.seconds, talk_seconds = call_days.talk_seconds + EXCLUDED.talk_seconds"
+)
+_FORGET = (text("DELETE FROM live_events WHERE call_id = :call"), text("DELETE FROM live_calls WHERE id = :call"))
+
+
+def call_row(
+    live: Row | RowMapping, at: datetime, last: State, entries: list[Row], *, answered_by: str = ""
+) -> tuple[Row, Ending]:
+    """What the history says of a call that ended at `at` in state `last`."""
+    context = live["context"]
+    seconds = round((at - live["started_at"]).total_seconds(), 1)
+    end = ending(last, seconds)
+    if end.fate == "lost" and live["version_id"] is None:
+        end = Ending("lost", "no_flow")
+    stated = context["sources"].get(last.source) if last.source else None
+    source_id = stated or context["source_id"]
+    return {
+        "id": live["id"], "started_at": live["started_at"], "agency_id": live["agency_id"], "client_id": live["client_id"],
+        "number_id": context["number_id"], "caller": context["caller"], "flow_id": context["flow_id"],
+        "version_id": live["version_id"], "source_id": source_id,
+        "source_by": "key" if stated else "assignment" if source_id else "none",
+        "fate": end.fate, "reason": end.reason, "seconds": seconds, "talk_seconds": talk_seconds(entries),
+        "answered_by": answered_by, "labels": list(last.labels), "test": context["test"],
+    }, end  # fmt: skip
+
+
+def talk_seconds(entries: list[Row]) -> float:
+    """The seconds from the connection of a person to the next event of the call, added up."""
+    total = 0.0
+    for before, after in itertools.pairwise(entries):
+        if any(command["type"] == "connect" for command in before["commands"]):
+            moments = [datetime.fromisoformat(one["at"]) for one in (before, after)]
+            total += (moments[1] - moments[0]).total_seconds()
+    return round(total, 1)
+
+
+def day_of(live: Row | RowMapping) -> object:
+    """The day of the client's own time zone on which a call arrived."""
+    return live["started_at"].astimezone(ZoneInfo(live["context"]["time_zone"])).date()
+
+
+def close(session: Session, live: Row | RowMapping, at: datetime, last: State, entry: Row) -> None:
+    """Moves a call from those in progress to the history."""
+    entries = [*session.scalars(_ENTRIES, {"call": live["id"]}), entry]
+    row, _ = call_row(live, at, last, entries, answered_by=_answered_by(entries))
+    session.execute(_CALL, row)
+    session.execute(
+        _CALL_LOG, {**row, "carrier_id": live["carrier_id"], "ref": live["ref"], "entries": json.dumps(entries)}
+    )
+    if not row["test"]:
+        keys = {"day": day_of(live), "source_key": row["source_id"] or 0, "flow_key": row["flow_id"] or 0}
+        session.execute(_DAY, {**row, **keys})
+    for statement in _FORGET:
+        session.execute(statement, {"call": live["id"]})
+
+
+def _answered_by(entries: list[Row]) -> str:
+    """The number of the last phone that was connected."""
+    numbers = {c["id"]: c["number"] for entry in entries for c in entry["commands"] if c["type"] == "ring"}
+    connected = [c["id"] for entry in entries for c in entry["commands"] if c["type"] == "connect"]
+    return str(numbers.get(connected[-1], "")) if connected else ""

@@ -1,0 +1,128 @@
+"""Flow files in and out: carrying a flow, with the materials it names, from one client to another."""
+
+from sqlalchemy import func, select
+from sqlalchemy.exc import IntegrityError
+from sqlalchemy.orm import Session
+
+from ..core.flows import flowfile
+from ..core.flows.document import FlowDocument
+from ..core.flows.flowfile import FlowFile, MailboxMaterial, Materials, Mistake, SourceMaterial
+from ..core.flows.steps import Menu, Step, Voicemail
+from ..core.flows.supported import refusals
+from ..store.agency import Mailbox
+from ..store.flows import CallFlow
+from ..store.numbers import LeadSource
+from .access import Actor, allow, note
+from .clients import EMAIL, new_key
+from .drafts import own_flow
+from .house import House
+
+LARGEST = 2_000_000
+
+
+def export(house: House, actor: Actor, client_id: int, flow_id: int) -> str:
+    """The draft of a flow as a flow file."""
+    with house.begin() as session:
+        allow(session, actor, client_id, "work")
+        document = FlowDocument.model_validate(own_flow(session, client_id, flow_id).draft)
+        return flowfile.write(FlowFile(flow=document, materials=_materials(session, client_id, document)))
+
+
+def _materials(session: Session, client_id: int, document: FlowDocument) -> Materials:
+    boxes = {step.mailbox for step in document.steps if isinstance(step, Voicemail) and step.mailbox}
+    keys = {
+        branch.source for step in document.steps if isinstance(step, Menu) for branch in step.branches if branch.source
+    }
+    mailboxes = session.scalars(select(Mailbox).where(Mailbox.client_id == client_id, Mailbox.key.in_(boxes)))
+    sources = session.scalars(select(LeadSource).where(LeadSource.client_id == client_id, LeadSource.key.in_(keys)))
+    return Materials(
+        mailboxes={one.key: MailboxMaterial(name=one.name, tell=tuple(one.tell)) for one in mailboxes},
+        sources={
+            one.key: SourceMaterial(
+                name=one.name, source=one.source, medium=one.medium, campaign=one.campaign, online=one.online
+            )
+            for one in sources
+        },
+    )
+
+
+def import_(house: House, actor: Actor, client_id: int, text: str, name: str = "") -> CallFlow | list[Mistake]:
+    """A new flow from a file, as a draft; mailboxes and lead sources are matched by name or made. Nothing is half saved."""
+    if len(text) > LARGEST:
+        return [Mistake("", 0, "the file is larger than 2 MB")]
+    read = flowfile.read(text)
+    if isinstance(read, list):
+        return read
+    mistakes = refusals(read.flow) + _addresses(read)
+    if mistakes:
+        return mistakes
+    document = read.flow.model_copy(update={"name": " ".join(name.split())[:60]}) if name.strip() else read.flow
+    try:
+        with house.begin() as session:
+            allow(session, actor, client_id, "work")
+            renamed = _settle(session, actor, client_id, read.materials)
+            document = FlowDocument.model_validate(_renamed(document, renamed).model_dump())
+            flow = CallFlow(
+                agency_id=actor.agency_id, client_id=client_id, name=document.name, mark=document.mark, revision=0
+            )
+            flow.draft = document.model_dump(mode="json")
+            session.add(flow)
+            session.flush()
+            note(session, house, actor, client_id, f"imported the flow {document.name}")
+            return flow
+    except IntegrityError:
+        return [
+            Mistake("flow.name", 0, f"another flow of this client is named {document.name}: give this one another name")
+        ]
+
+
+def _addresses(read: FlowFile) -> list[Mistake]:
+    return [
+        Mistake(f"materials.mailboxes.{key}.tell", 0, f"“{address}” is not an email address")
+        for key, box in read.materials.mailboxes.items()
+        for address in box.tell
+        if not EMAIL.fullmatch(address)
+    ]
+
+
+def _settle(session: Session, actor: Actor, client_id: int, materials: Materials) -> dict[str, str]:
+    """Finds each material of a file at the client by name, or makes it; gives the client's key for the file's."""
+    renamed = {}
+    for key, box in materials.mailboxes.items():
+        query = select(Mailbox).where(Mailbox.client_id == client_id, func.lower(Mailbox.name) == box.name.lower())
+        mailbox = session.scalar(query)
+        if mailbox is None:
+            mailbox = Mailbox(
+                agency_id=actor.agency_id, client_id=client_id, key=new_key("mb"), name=box.name, tell=list(box.tell)
+            )
+            session.add(mailbox)
+        renamed[key] = mailbox.key
+    for key, material in materials.sources.items():
+        find = select(LeadSource).where(
+            LeadSource.client_id == client_id, func.lower(LeadSource.name) == material.name.lower()
+        )
+        source = session.scalar(find)
+        if source is None:
+            source = LeadSource(
+                agency_id=actor.agency_id, client_id=client_id, key=new_key("ls"), name=material.name,
+                source=material.source, medium=material.medium, campaign=material.campaign, online=material.online,
+            )  # fmt: skip
+            session.add(source)
+        renamed[key] = source.key
+    session.flush()
+    return renamed
+
+
+def _renamed(document: FlowDocument, keys: dict[str, str]) -> FlowDocument:
+    def settled(step: Step) -> Step:
+        if isinstance(step, Voicemail) and step.mailbox:
+            return step.model_copy(update={"mailbox": keys.get(step.mailbox, step.mailbox)})
+        if isinstance(step, Menu):
+            branches = tuple(
+                branch.model_copy(update={"source": keys.get(branch.source or "", branch.source)})
+                for branch in step.branches
+            )
+            return step.model_copy(update={"branches": branches})
+        return step
+
+    return document.model_copy(update={"steps": tuple(settled(step) for step in document.steps)})

@@ -1,0 +1,127 @@
+"""What every use case works with: the database, and the ports to clock, carrier, speech, post and files."""
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from typing import Any, Protocol
+
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session
+
+
+class Clock(Protocol):
+    """The one source of the present."""
+
+    def now(self) -> datetime:
+        """The present instant, in UTC."""
+
+
+class WallClock:
+    """The machine's clock."""
+
+    def now(self) -> datetime:
+        return datetime.now(UTC)
+
+
+@dataclass(frozen=True, slots=True)
+class FreeNumber:
+    """A number that a carrier offers: E.164, the place it belongs to, its kind, and its prices in US dollars."""
+
+    e164: str
+    place: str
+    kind: str
+    country: str
+    rent: str
+    set_up: str
+
+
+class CarrierRefuses(Exception):
+    """The carrier said no, with a sentence; `gone` when somebody else took the number first."""
+
+    def __init__(self, sentence: str, *, gone: bool = False) -> None:
+        super().__init__(sentence)
+        self.sentence = sentence
+        self.gone = gone
+
+
+class CarrierPort(Protocol):
+    """What a carrier can be asked. Each call raises CarrierRefuses when it says no or cannot be reached."""
+
+    def search(
+        self, *, country: str, area_code: str, place: str, kind: str, contains: str, limit: int
+    ) -> list[FreeNumber]:
+        """Free numbers that fit; empty words fit all."""
+
+    def take(self, e164: str, *, fail_safe: str, key: str) -> FreeNumber:
+        """Takes a number; a second try with the same key gives the same answer and costs nothing."""
+
+    def give_back(self, e164: str) -> None:
+        """Gives up a number that was taken."""
+
+    def set_fail_safe(self, e164: str, destination: str) -> None:
+        """Names the destination that the carrier uses when Vokari does not answer."""
+
+    def poke(self, ref: str) -> None:
+        """Asks for a `poked` event on a call."""
+
+    def recording(self, name: str) -> bytes:
+        """The sound of a recording, as a WAV file."""
+
+
+class SpeechPort(Protocol):
+    """Makes sound of words."""
+
+    def speak(self, words: str, language: str) -> bytes:
+        """A WAV file of the words. Raises ValueError for a language that has no voice."""
+
+
+class PostPort(Protocol):
+    """Sends mail."""
+
+    def send(self, *, to: str, subject: str, body: str, key: str) -> None:
+        """Sends one mail; one that was sent with the same key before is not sent again."""
+
+
+class FilesPort(Protocol):
+    """Keeps files by their content."""
+
+    def put(self, content: bytes, suffix: str) -> str:
+        """Keeps a file and gives the name it is found by, which follows from its content."""
+
+    def get(self, name: str) -> bytes:
+        """The content of a file. Raises KeyError when there is none."""
+
+
+@dataclass(frozen=True)
+class House:
+    """The database and the ports; made once a process."""
+
+    engine: Engine
+    clock: Clock
+    carrier: CarrierPort
+    speech: SpeechPort
+    post: PostPort
+    files: FilesPort
+    secret: bytes
+
+    @contextmanager
+    def begin(self) -> Iterator[Session]:
+        """One transaction: committed at the end, rolled back when anything is raised."""
+        with Session(self.engine, expire_on_commit=False) as session, session.begin():
+            yield session
+
+    def now(self) -> datetime:
+        return self.clock.now()
+
+
+@dataclass(frozen=True, slots=True)
+class Problem:
+    """What is wrong with what a user gave: the field (empty for the whole) and a sentence."""
+
+    field: str
+    sentence: str
+
+
+Problems = list[Problem]
+Row = dict[str, Any]

@@ -1,0 +1,267 @@
+"""Live calls: one transaction an event. The log is the truth; the state beside it continues the call."""
+
+import hashlib
+import json
+import uuid
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import RowMapping, text
+from sqlalchemy.exc import IntegrityError
+from sqlalchemy.orm import Session
+
+from ..core.flows import engine, questions, state
+from ..core.flows import events as core_events
+from ..core.flows.commands import Connect
+from ..core.flows.document import FlowDocument
+from ..core.flows.fallback import fallback_flow
+from ..core.flows.values import NumberDestination
+from ..formats.call_control.messages import CallArrived, EventMessage, RecordingFinished, to_wire
+from ..formats.call_control.signature import VALID_SECONDS
+from . import closing, jobs
+from .house import House, Row
+from .speech import known_sounds
+
+CHANNEL = "vokari_calls"
+
+
+@dataclass(frozen=True, slots=True)
+class Answered:
+    """The commands for an event, as they were given the first time and are given for every repetition."""
+
+    commands: list[Row]
+    ended: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Refusal:
+    """Why an event cannot be taken: the HTTP status, a problem's kind and title, and the sequence number expected."""
+
+    status: int
+    kind: str
+    title: str
+    detail: str = ""
+    expected_seq: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class CarrierIdentity:
+    """The carrier whose signature an event carries."""
+
+    id: int
+    stand_in: bool
+
+
+_LIVE = text("SELECT * FROM live_calls WHERE carrier_id = :carrier AND ref = :ref FOR UPDATE")
+_EVENT = text("SELECT entry FROM live_events WHERE call_id = :call AND seq = :seq")
+_LOG = text("SELECT entries FROM call_logs WHERE carrier_id = :carrier AND ref = :ref ORDER BY started_at DESC LIMIT 1")
+_INSERT_EVENT = text("INSERT INTO live_events (call_id, seq, entry) VALUES (:call, :seq, CAST(:entry AS jsonb))")
+_UPDATE = text(
+    "UPDATE live_calls SET last_at = :at, last_seq = :seq, talking_to = :talking, state = CAST(:state AS jsonb)"
+    " WHERE id = :call"
+)
+_INSERT_CALL = text(
+    "INSERT INTO live_calls (id, carrier_id, ref, agency_id, client_id, version_id, started_at, last_at, last_seq,"
+    " talking_to, context, state) VALUES (:id, :carrier, :ref, :agency, :client, :version, :at, :at, 0, NULL,"
+    " CAST(:context AS jsonb), '{}')"
+)
+_DOOR = text(
+    "SELECT n.id AS number_id, n.agency_id, n.client_id, n.flow_id, f.live_version_id AS version_id, c.time_zone, c.country,"
+    " COALESCE(NULLIF(n.fail_safe, ''), c.fail_safe) AS fail_safe,"
+    " (SELECT a.source_id FROM assignments a WHERE a.number_id = n.id AND a.during @> CAST(:at AS timestamptz)) AS source_id,"
+    " EXISTS (SELECT 1 FROM test_phones t WHERE t.agency_id = n.agency_id AND t.e164 = :caller) AS test,"
+    " (SELECT jsonb_object_agg(s.key, s.id) FROM lead_sources s WHERE s.client_id = n.client_id) AS sources"
+    " FROM tracking_numbers n JOIN clients c ON c.id = n.client_id LEFT JOIN flows f ON f.id = n.flow_id"
+    " WHERE n.e164 = :called AND n.carrier_id = :carrier AND n.state IN ('in_service', 'resting')"
+)
+_VERSION = text("SELECT document FROM flow_versions WHERE id = :id")
+_ON_CALL = text("SELECT talking_to FROM live_calls WHERE agency_id = :agency AND talking_to = ANY(:numbers)")
+_NOTIFY = text("SELECT pg_notify(:channel, :payload)")
+
+
+def receive(house: House, carrier: CarrierIdentity, message: EventMessage, body: bytes) -> Answered | Refusal:
+    """Folds one event into its call, or gives the stored answer of a repeated one, or says why it cannot be taken."""
+    if not carrier.stand_in and abs((house.now() - message.at).total_seconds()) > VALID_SECONDS:
+        return Refusal(422, "clock", "The event’s clock differs from the wall’s", "at lies more than 300 seconds away")
+    digest = hashlib.sha256(body).hexdigest()
+    try:
+        return _receive(house, carrier, message, digest)
+    except IntegrityError:
+        return _receive(house, carrier, message, digest)
+
+
+def _receive(house: House, carrier: CarrierIdentity, message: EventMessage, digest: str) -> Answered | Refusal:
+    with house.begin() as session:
+        live = session.execute(_LIVE, {"carrier": carrier.id, "ref": message.call}).mappings().first()
+        if live is None:
+            return _at_the_door(session, house, carrier, message, digest)
+        if message.seq <= live["last_seq"]:
+            entry = session.scalar(_EVENT, {"call": live["id"], "seq": message.seq})
+            return _repeated(entry, digest)
+        if message.seq > live["last_seq"] + 1:
+            return _gap(live["last_seq"] + 1)
+        if isinstance(message.event, CallArrived):
+            return Refusal(409, "arrived-twice", "The call has arrived before", expected_seq=live["last_seq"] + 1)
+        return _fold(session, live, message, digest)
+
+
+def _gap(expected: int) -> Refusal:
+    return Refusal(409, "sequence-gap", "An event is missing", f"the next event is number {expected}", expected)
+
+
+def _repeated(entry: Row | None, digest: str) -> Answered | Refusal:
+    """The stored commands of an event that came before, if it is the same to the byte."""
+    if entry is None or entry["digest"] != digest:
+        return Refusal(
+            409, "sequence-reused", "Another event has this number", "the same number came with another body"
+        )
+    return Answered(entry["commands"], entry["ended"])
+
+
+def _at_the_door(
+    session: Session, house: House, carrier: CarrierIdentity, message: EventMessage, digest: str
+) -> Answered | Refusal:
+    """An event of a call that is not in progress: a new call, one that is over, or one nobody knows."""
+    entries = session.scalar(_LOG, {"carrier": carrier.id, "ref": message.call})
+    if entries is not None:
+        if message.seq <= len(entries):
+            return _repeated(entries[message.seq - 1], digest)
+        return Answered([], ended=True) if message.seq == len(entries) + 1 else _gap(len(entries) + 1)
+    if not isinstance(message.event, CallArrived):
+        return Refusal(404, "unknown-call", "Nobody knows this call", "a call begins with call_arrived, number 1", 1)
+    if message.seq != 1:
+        return _gap(1)
+    live = _admit(session, carrier, message, message.event)
+    return live if isinstance(live, Refusal) else _fold(session, live, message, digest)
+
+
+def _admit(session: Session, carrier: CarrierIdentity, message: EventMessage, arrived: CallArrived) -> Row | Refusal:
+    """Writes down a new call with what is true of it from now on: flow version, lead source, whether it counts."""
+    at = message.at.astimezone(UTC)
+    values = {"called": arrived.called, "caller": arrived.caller or "", "at": at, "carrier": carrier.id}
+    door = session.execute(_DOOR, values).mappings().first()
+    if door is None:
+        return Refusal(404, "unknown-number", "This number is not in service here", f"nobody has {arrived.called}")
+    context = {
+        "caller": arrived.caller or "", "called": arrived.called, "number_id": door["number_id"],
+        "flow_id": door["flow_id"] if door["version_id"] else None, "source_id": door["source_id"], "test": door["test"],
+        "time_zone": door["time_zone"], "country": door["country"], "fail_safe": door["fail_safe"],
+        "sources": door["sources"] or {},
+    }  # fmt: skip
+    live = {
+        "id": call_id(at), "carrier": carrier.id, "ref": message.call, "agency": door["agency_id"],
+        "client": door["client_id"], "version": door["version_id"], "at": at, "context": json.dumps(context),
+    }  # fmt: skip
+    session.execute(_INSERT_CALL, live)
+    return {
+        "id": live["id"], "carrier_id": carrier.id, "ref": message.call, "agency_id": door["agency_id"],
+        "client_id": door["client_id"], "version_id": door["version_id"], "started_at": at, "last_at": at,
+        "last_seq": 0, "talking_to": None, "context": context, "state": {},
+    }  # fmt: skip
+
+
+def call_id(at: datetime) -> uuid.UUID:
+    """A new call's id: UUID version 7 (RFC 9562), so that ids sort by the moment of the call."""
+    milliseconds = int(at.timestamp() * 1000) & ((1 << 48) - 1)
+    random = uuid.uuid4().int & ((1 << 74) - 1)
+    value = (milliseconds << 80) | (0x7 << 76) | ((random >> 62) << 64) | (0b10 << 62) | (random & ((1 << 62) - 1))
+    return uuid.UUID(int=value)
+
+
+def _fold(session: Session, live: Row | RowMapping, message: EventMessage, digest: str) -> Answered:
+    flow = flow_of(session, live["version_id"], live["context"]["fail_safe"])
+    at = max(message.at.astimezone(UTC), live["last_at"])
+    before = state.load(live["state"])
+    event = message.event.to_core()
+    following, answers = engine.run(flow, before, event, _answers_for(session, live, flow))
+    commands = [
+        to_wire(one, sounds).model_dump(mode="json")
+        for sounds in [known_sounds(session, following.commands)]
+        for one in following.commands
+    ]
+    talking = _talking_to(before, following, flow, live["talking_to"])
+    entry = {
+        "seq": message.seq, "at": at.isoformat(), "event": core_events.dump(event), "answers": questions.dump(answers),
+        "commands": commands, "step": following.state.at, "ended": following.state.ended, "digest": digest,
+        "engine": engine.VERSION,
+    }  # fmt: skip
+    values = {"call": live["id"], "seq": message.seq}
+    if isinstance(message.event, RecordingFinished) and following.state.message and not before.message:
+        keep_message(session, live, at, message.event, before, flow)
+    if following.state.ended:
+        closing.close(session, live, at, following.state, entry)
+    else:
+        session.execute(_INSERT_EVENT, {**values, "entry": json.dumps(entry)})
+        dumped = json.dumps(state.dump(following.state))
+        session.execute(_UPDATE, {**values, "at": at, "talking": talking, "state": dumped})
+    payload = json.dumps({"agency": live["agency_id"], "client": live["client_id"], "call": str(live["id"])})
+    session.execute(_NOTIFY, {"channel": CHANNEL, "payload": payload})
+    return Answered(commands, following.state.ended)
+
+
+def _answers_for(session: Session, live: Row | RowMapping, flow: engine.Flow) -> questions.AnswerSource:
+    def source(question: questions.Question) -> questions.Answer:
+        """A phone that is connected in another call of the agency is on a call."""
+        step = flow.steps[question.step]
+        numbers = {one.id: one.number for one in getattr(step, "to", ()) if isinstance(one, NumberDestination)}
+        busy = set(session.scalars(_ON_CALL, {"agency": live["agency_id"], "numbers": list(numbers.values())}))
+        return tuple("on_call" if numbers.get(one) in busy else "free" for one in question.destinations)
+
+    return source
+
+
+def _talking_to(before: state.State, after: engine.Next, flow: engine.Flow, known: str | None) -> str | None:
+    """The number that is connected after this event."""
+    if after.state.phase != "talking":
+        return None
+    winner = next((one.id for one in after.commands if isinstance(one, Connect)), None)
+    legs = before.ring.legs if before.ring else ()
+    leg = next((one for one in legs if one.command == winner), None)
+    step = flow.steps.get(after.state.at)
+    if leg is None or step is None:
+        return known
+    destination = getattr(step, "to", ())[leg.destination]
+    return destination.number if isinstance(destination, NumberDestination) else known
+
+
+def keep_message(
+    session: Session,
+    live: Row | RowMapping,
+    at: datetime,
+    event: RecordingFinished,
+    before: state.State,
+    flow: engine.Flow,
+) -> None:
+    """Writes down a message and queues fetching its sound and telling those whom the mailbox names."""
+    step = flow.steps.get(before.at)
+    message_id = session.scalar(
+        text(
+            "INSERT INTO voice_messages (agency_id, client_id, call_id, at, mailbox, seconds, recording, file, told)"
+            " VALUES (:agency, :client, :call, :at, :mailbox, :seconds, :recording, '', false) RETURNING id"
+        ),
+        {
+            "agency": live["agency_id"], "client": live["client_id"], "call": live["id"], "at": at,
+            "mailbox": getattr(step, "mailbox", None) or "", "seconds": event.voice_seconds, "recording": event.recording,
+        },
+    )  # fmt: skip
+    if not live["context"]["test"]:
+        jobs.defer(session, "tell_of_message", message_id=int(message_id or 0))
+    jobs.defer(session, "fetch_message", message_id=int(message_id or 0))
+
+
+_FLOWS: dict[int, engine.Flow] = {}
+
+
+def flow_of(session: Session, version_id: int | None, fail_safe: str) -> engine.Flow:
+    """A version made ready to run; versions never change, so each process keeps those it has met."""
+    if version_id is None:
+        return engine.prepare(fallback_flow(fail_safe))
+    flow = _FLOWS.get(version_id)
+    if flow is None:
+        document: Any = session.scalar(_VERSION, {"id": version_id})
+        flow = engine.prepare(FlowDocument.model_validate(document))
+        if len(_FLOWS) >= 2000:
+            _FLOWS.pop(next(iter(_FLOWS)))
+        _FLOWS[version_id] = flow
+    return flow

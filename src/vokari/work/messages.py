@@ -1,0 +1,58 @@
+"""Voice messages: fetching their sound from the carrier and telling those whom the mailbox names."""
+
+from zoneinfo import ZoneInfo
+
+import soundfile
+from sqlalchemy import select
+
+from ..core.numbering import shown
+from ..store.agency import Client, Mailbox
+from ..store.calls import Call, VoiceMessage
+from .house import House
+
+
+def fetch(house: House, message_id: int) -> None:
+    """Fetches a message's sound and keeps it. Raises CarrierRefuses, so that the worker tries again."""
+    with house.begin() as session:
+        message = session.get(VoiceMessage, message_id)
+        if message is None or message.file or not message.recording:
+            return
+        recording = message.recording
+    sound = house.carrier.recording(recording)
+    _check(sound)
+    file = house.files.put(sound, ".wav")
+    with house.begin() as session:
+        kept = session.get(VoiceMessage, message_id, with_for_update=True)
+        if kept is not None:
+            kept.file = file
+
+
+def _check(sound: bytes) -> None:
+    """Decodes the sound, so that nothing else is ever kept as one."""
+    import io
+
+    soundfile.read(io.BytesIO(sound))
+
+
+def tell(house: House, message_id: int) -> None:
+    """Mails everyone whom the message's mailbox names; the key of each mail keeps it from being sent twice."""
+    with house.begin() as session:
+        message = session.get(VoiceMessage, message_id)
+        if message is None or message.told:
+            return
+        client = session.get_one(Client, message.client_id)
+        query = select(Mailbox).where(Mailbox.client_id == client.id, Mailbox.key == message.mailbox)
+        mailbox = session.scalar(query)
+        caller = session.scalar(select(Call.caller).where(Call.id == message.call_id)) or ""
+        local = message.at.astimezone(ZoneInfo(client.time_zone))
+        who = shown(caller, client.country) if caller else "a withheld number"
+        moment = f"{local:%a %b} {local.day}, {local:%H:%M}"
+        body = f"{who} left a message of {message.seconds:.0f} seconds in {mailbox.name if mailbox else 'a mailbox'} on {moment}.\n"
+        for address in mailbox.tell if mailbox else ():
+            house.post.send(
+                to=address,
+                subject=f"{client.name}: message from {who}",
+                body=body,
+                key=f"message-{message_id}-{address}",
+            )
+        message.told = True

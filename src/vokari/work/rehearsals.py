@@ -1,0 +1,208 @@
+"""Rehearsals: test calls on a draft, driven by a person at the telephone beside the sheet. They count nowhere."""
+
+import uuid
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Any
+
+from sqlalchemy import delete
+from sqlalchemy.orm import Session
+
+from ..core import fates, numbering
+from ..core.flows import engine, events, questions, state
+from ..core.flows.document import FlowDocument
+from ..core.flows.inputs import inputs
+from ..formats.call_control.messages import to_wire
+from ..store.flows import CallFlow, FlowVersion, Rehearsal
+from .access import Actor, NotFound, allow
+from .drafts import own_flow
+from .house import House, Problem, Problems, Row
+from .speech import sound
+
+KEPT = timedelta(days=7)
+
+
+@dataclass(frozen=True, slots=True)
+class Leg:
+    """A phone that rings now: its ring command, whom it belongs to, for how long, and whether it was picked up."""
+
+    command: int
+    name: str
+    number: str
+    seconds: int
+    picked_up: bool
+    accept_key: str
+    machine_detection: bool
+
+
+@dataclass(frozen=True, slots=True)
+class OpenRehearsal:
+    """A rehearsal as the telephone shows it. `latest` are the commands of the last event, as on the wire."""
+
+    id: uuid.UUID
+    flow: CallFlow
+    revision: int
+    document: FlowDocument
+    settings: Row
+    log: list[Row]
+    state: state.State
+    latest: list[Row]
+    legs: list[Leg]
+    ending: fates.Ending | None
+    seconds: float
+    offered: Sequence[events.Event]
+
+    @property
+    def is_stale(self) -> bool:
+        """Whether the draft was edited after the rehearsal began."""
+        return self.revision != self.flow.revision
+
+
+def begin(
+    house: House,
+    actor: Actor,
+    client_id: int,
+    flow_id: int,
+    *,
+    called: str,
+    caller: str,
+    at: datetime,
+    version_id: int | None = None,
+) -> OpenRehearsal | Problems:
+    """Starts a rehearsal on the draft, or on a version, as a call to `called` from `caller` (empty: withheld) at `at`."""
+    with house.begin() as session:
+        client = allow(session, actor, client_id, "work")
+        flow = own_flow(session, client_id, flow_id)
+        problems, numbers = [], {}
+        for field, typed in (("called", called), ("caller", caller)):
+            read = numbering.parse(typed, client.country) if typed.strip() else ""
+            if isinstance(read, numbering.Wrong):
+                problems.append(Problem(field, read.sentence))
+            else:
+                numbers[field] = read
+        if problems:
+            return problems
+        document = flow.draft
+        if version_id is not None:
+            version = session.get(FlowVersion, version_id)
+            if version is None or version.flow_id != flow_id:
+                raise NotFound
+            document = version.document
+        now = house.now()
+        session.execute(delete(Rehearsal).where(Rehearsal.user_id == actor.user_id, Rehearsal.created_at < now - KEPT))
+        rehearsal = Rehearsal(
+            id=uuid.uuid4(), agency_id=actor.agency_id, client_id=client_id, flow_id=flow_id, user_id=actor.user_id,
+            created_at=now, revision=flow.revision, document=document, log=[], state={},
+            settings={**numbers, "at": at.isoformat(), "time_zone": client.time_zone},
+        )  # fmt: skip
+        session.add(rehearsal)
+        _take(rehearsal, events.Arrived(), 0.0)
+        session.flush()
+    return opened(house, actor, client_id, rehearsal.id)
+
+
+def opened(house: House, actor: Actor, client_id: int, rehearsal_id: uuid.UUID) -> OpenRehearsal:
+    """A rehearsal as it stands."""
+    with house.begin() as session:
+        rehearsal, flow = _own(session, actor, client_id, rehearsal_id)
+    return _show(house, rehearsal, flow)
+
+
+def happen(
+    house: House,
+    actor: Actor,
+    client_id: int,
+    rehearsal_id: uuid.UUID,
+    event: events.Event,
+    elapsed: float | None,
+    after: int | None = None,
+) -> OpenRehearsal | Problems:
+    """Lets something happen: `elapsed` seconds after the event before, or as long as it would take if None.
+
+    `after` is the number of events the page knew of: a second press on an old page changes nothing.
+    """
+    with house.begin() as session:
+        rehearsal, flow = _own(session, actor, client_id, rehearsal_id, lock=True)
+        if after is None or after == len(rehearsal.log):
+            seconds = _usual_seconds(house, rehearsal, event) if elapsed is None else max(0.0, min(elapsed, 3600.0))
+            _take(rehearsal, event, seconds)
+            session.flush()
+    return _show(house, rehearsal, flow)
+
+
+def _take(rehearsal: Rehearsal, event: events.Event, elapsed: float) -> None:
+    """Folds one event and appends it to the log; the page's state is the log's last."""
+    flow = engine.prepare(FlowDocument.model_validate(rehearsal.document))
+    before = state.load(rehearsal.state)
+    following, answers = engine.run(flow, before, event, questions.everyone_free)
+    at = (rehearsal.log[-1]["at"] if rehearsal.log else 0.0) + elapsed
+    entry = {
+        "seq": len(rehearsal.log) + 1, "at": round(at, 2), "event": events.dump(event), "answers": questions.dump(answers),
+        "commands": [to_wire(one).model_dump(mode="json") for one in following.commands],
+        "from": before.at, "step": following.state.at,
+    }  # fmt: skip
+    rehearsal.log = [*rehearsal.log, entry]
+    rehearsal.state = state.dump(following.state)
+
+
+def _usual_seconds(house: House, rehearsal: Rehearsal, event: events.Event) -> float:
+    """How long it takes until an event by itself: a prompt's length, a pause's seconds, a phone's ringing."""
+    commands: dict[int, Row] = {}
+    for entry in rehearsal.log:
+        commands |= {one["id"]: one for one in entry["commands"] if one["type"] not in ("drop", "connect")}
+    known = commands.get(getattr(event, "command", 0))
+    if known is None:
+        return 1.0
+    if known["type"] == "play":
+        made = sound(house, known["words"], known["language"])
+        return made.seconds if made else float(known["seconds"])
+    if known["type"] in ("listen", "timer"):
+        return float(known["seconds"])
+    if known["type"] == "ring":
+        return float(known["seconds"]) if getattr(event, "outcome", "") == "rang_out" else 4.0
+    return float(getattr(event, "voice", 1.0)) + 1.0
+
+
+def _own(
+    session: Session, actor: Actor, client_id: int, rehearsal_id: uuid.UUID, *, lock: bool = False
+) -> tuple[Rehearsal, CallFlow]:
+    allow(session, actor, client_id, "work")
+    rehearsal = session.get(Rehearsal, rehearsal_id, with_for_update=lock)
+    if rehearsal is None or rehearsal.client_id != client_id:
+        raise NotFound
+    return rehearsal, own_flow(session, client_id, rehearsal.flow_id)
+
+
+def _show(house: House, rehearsal: Rehearsal, flow: CallFlow) -> OpenRehearsal:
+    document = FlowDocument.model_validate(rehearsal.document)
+    prepared = engine.prepare(document)
+    now = state.load(rehearsal.state)
+    seconds = rehearsal.log[-1]["at"] if rehearsal.log else 0.0
+    latest = [_with_sound(house, one) for one in (rehearsal.log[-1]["commands"] if rehearsal.log else [])]
+    return OpenRehearsal(
+        id=rehearsal.id, flow=flow, revision=rehearsal.revision, document=document, settings=rehearsal.settings,
+        log=rehearsal.log, state=now, latest=latest, legs=_legs(prepared, now, rehearsal.log),
+        ending=fates.ending(now, seconds) if now.ended else None, seconds=seconds, offered=inputs(prepared, now),
+    )  # fmt: skip
+
+
+def _with_sound(house: House, command: Row) -> Row:
+    if command["type"] != "play":
+        return command
+    made = sound(house, command["words"], command["language"])
+    return {**command, "audio": f"/speech/{made.name}.wav", "seconds": made.seconds} if made else command
+
+
+def _legs(flow: engine.Flow, now: state.State, log: list[Row]) -> list[Leg]:
+    here: Any = flow.steps.get(now.at)
+    if now.ring is None or here is None:
+        return []
+    rings = {one["id"]: one for entry in log for one in entry["commands"] if one["type"] == "ring"}
+    return [
+        Leg(
+            leg.command, here.to[leg.destination].name, rings[leg.command]["number"], rings[leg.command]["seconds"],
+            leg.status == "picked_up", here.accept.key if here.accept else "", here.machine_detection,
+        )
+        for leg in now.ring.legs
+    ]  # fmt: skip

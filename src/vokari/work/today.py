@@ -1,0 +1,120 @@
+"""Today: what needs a person now, over all clients of the agency."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Literal
+from zoneinfo import ZoneInfo
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from ..core.fates import REASONS
+from ..store.agency import Client
+from ..store.calls import Call, LiveCall
+from ..store.flows import CallFlow
+from ..store.numbers import Assignment, LeadSource, TrackingNumber
+from .access import Actor, allow_agency
+from .house import House
+
+LOST_WITHIN = timedelta(hours=24)
+
+
+@dataclass(frozen=True, slots=True)
+class Need:
+    """One thing that needs a person: whose it is, a sentence, and what to open next."""
+
+    kind: Literal["lost", "no_flow", "no_source", "no_number"]
+    client: Client
+    sentence: str
+    action: str
+    number_id: int | None = None
+    count: int = 1
+    latest: datetime | None = None
+
+
+def needs(house: House, actor: Actor) -> list[Need]:
+    """What needs a person, worst first: lost callers, then numbers that reach nobody, then gaps in the plan."""
+    with house.begin() as session:
+        allow_agency(actor)
+        query = select(Client).where(Client.agency_id == actor.agency_id)
+        clients = {client.id: client for client in session.scalars(query)}
+        found = [*_lost(session, actor, clients, house.now()), *_gaps(session, actor, clients)]
+    order = {"no_flow": 0, "lost": 1, "no_source": 2, "no_number": 3}
+    return sorted(found, key=lambda need: (order[need.kind], -need.count, need.client.name))
+
+
+def _lost(session: Session, actor: Actor, clients: dict[int, Client], now: datetime) -> Iterator[Need]:
+    rows = session.execute(
+        select(Call.client_id, Call.reason, func.count(), func.max(Call.started_at))
+        .where(
+            Call.agency_id == actor.agency_id, Call.started_at > now - LOST_WITHIN, Call.fate == "lost",
+            Call.test.is_(False), Call.reason != "quick",
+        )
+        .group_by(Call.client_id, Call.reason)
+    ).all()  # fmt: skip
+    by_client: dict[int, list[tuple[str, int, datetime]]] = {}
+    for client_id, reason, count, latest in rows:
+        by_client.setdefault(client_id, []).append((reason, count, latest))
+    for client_id, parts in by_client.items():
+        client = clients[client_id]
+        parts.sort(key=lambda part: -part[1])
+        total, latest = sum(part[1] for part in parts), max(part[2] for part in parts)
+        local = latest.astimezone(ZoneInfo(client.time_zone))
+        why = f"{parts[0][1]} {REASONS[parts[0][0]]}" if total > 1 else REASONS[parts[0][0]]
+        who = "caller was" if total == 1 else "callers were"
+        sentence = f"{total} {who} lost in 24 hours: {why}. The latest at {local:%H:%M}."
+        yield Need("lost", client, sentence, "See the calls", count=total, latest=latest)
+
+
+def _gaps(session: Session, actor: Actor, clients: dict[int, Client]) -> Iterator[Need]:
+    held = (
+        select(Assignment.id)
+        .where(Assignment.number_id == TrackingNumber.id, func.upper_inf(Assignment.during))
+        .exists()
+    )
+    numbers = session.execute(
+        select(TrackingNumber, CallFlow.name, CallFlow.live_version_id, held)
+        .outerjoin(CallFlow, CallFlow.id == TrackingNumber.flow_id)
+        .where(TrackingNumber.agency_id == actor.agency_id, TrackingNumber.state == "in_service")
+    ).all()
+    for number, flow, live, has_source in numbers:
+        client = clients[number.client_id]
+        if flow is None:
+            yield Need(
+                "no_flow",
+                client,
+                f"{number.e164} has no flow: callers reach the fail-safe at best.",
+                "Choose a flow",
+                number.id,
+            )
+        elif live is None:
+            yield Need(
+                "no_flow", client, f"{number.e164} points at {flow}, which is not live.", "Put it live", number.id
+            )
+        if not has_source:
+            sentence = f"{number.e164} belongs to no lead source: its calls are credited to nothing."
+            yield Need("no_source", client, sentence, "Choose a source", number.id)
+    without = session.execute(
+        select(LeadSource.client_id, LeadSource.name)
+        .where(
+            LeadSource.agency_id == actor.agency_id,
+            ~select(Assignment.id).where(Assignment.source_id == LeadSource.id, func.upper_inf(Assignment.during)).exists(),
+        )
+        .order_by(LeadSource.name)
+    ).all()  # fmt: skip
+    names: dict[int, list[str]] = {}
+    for client_id, name in without:
+        names.setdefault(client_id, []).append(name)
+    for client_id, missing in names.items():
+        what = f"{missing[0]} has" if len(missing) == 1 else f"{', '.join(missing[:-1])} and {missing[-1]} have"
+        yield Need("no_number", clients[client_id], f"{what} no number yet.", "Find a number", count=len(missing))
+
+
+def calls_now(house: House, actor: Actor) -> int:
+    """How many calls of the agency are in progress."""
+    with house.begin() as session:
+        allow_agency(actor)
+        return (
+            session.scalar(select(func.count()).select_from(LiveCall).where(LiveCall.agency_id == actor.agency_id)) or 0
+        )

@@ -1,0 +1,131 @@
+"""Live versions: putting a draft live, the list of who did when, and going back to an earlier one."""
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from ..core.flows.document import FlowDocument
+from ..core.flows.findings import Finding, findings
+from ..core.flows.supported import prompts_of
+from ..store.agency import User
+from ..store.flows import CallFlow, FlowVersion, PutLive
+from . import jobs
+from .access import Actor, NotFound, allow, note
+from .drafts import own_flow, surroundings
+from .house import House
+
+
+@dataclass(frozen=True, slots=True)
+class VersionLine:
+    """A live version with who made it, and when it went live and by whom."""
+
+    version: FlowVersion
+    made_by: str
+    lives: tuple[tuple[datetime, str], ...]
+    is_live: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Stopped:
+    """Put live did not happen: these findings stop it."""
+
+    findings: list[Finding]
+
+
+def put_live(
+    house: House, actor: Actor, client_id: int, flow_id: int, revision: int | None = None
+) -> FlowVersion | Stopped:
+    """Makes the draft a live version that callers meet from now on, unless a finding stops it.
+
+    `revision` is the one the user saw; a draft that was edited meanwhile is not put live unseen.
+    """
+    with house.begin() as session:
+        allow(session, actor, client_id, "work")
+        flow = own_flow(session, client_id, flow_id, lock=True)
+        if revision is not None and revision != flow.revision:
+            sentence = "The draft was edited meanwhile: look at it again, then put it live."
+            return Stopped([Finding("edited", sentence)])
+        document = FlowDocument.model_validate(flow.draft)
+        found = [
+            one
+            for one in findings(document, surroundings(session, actor.agency_id, client_id))
+            if one.weight == "stops"
+        ]
+        if found:
+            return Stopped(found)
+        latest = session.scalar(select(func.max(FlowVersion.number)).where(FlowVersion.flow_id == flow.id)) or 0
+        version = FlowVersion(
+            agency_id=actor.agency_id, flow_id=flow.id, number=latest + 1, document=document.model_dump(mode="json"),
+            revision=flow.revision, made_by=actor.user_id, made_at=house.now(),
+        )  # fmt: skip
+        session.add(version)
+        session.flush()
+        _make_live(session, house, actor, flow, version)
+        for words, language in spoken(document):
+            jobs.defer(session, "make_speech", words=words, language=language)
+        return version
+
+
+def put_back(house: House, actor: Actor, client_id: int, flow_id: int, version_id: int) -> FlowVersion:
+    """Puts an earlier version live again; the draft stays as it is."""
+    with house.begin() as session:
+        allow(session, actor, client_id, "work")
+        flow = own_flow(session, client_id, flow_id, lock=True)
+        version = session.get(FlowVersion, version_id)
+        if version is None or version.flow_id != flow.id:
+            raise NotFound
+        _make_live(session, house, actor, flow, version)
+        return version
+
+
+def listed(house: House, actor: Actor, client_id: int, flow_id: int) -> tuple[CallFlow, list[VersionLine]]:
+    """A flow's versions, newest first."""
+    with house.begin() as session:
+        allow(session, actor, client_id, "work")
+        flow = own_flow(session, client_id, flow_id)
+        versions = session.execute(
+            select(FlowVersion, User.name)
+            .join(User, User.id == FlowVersion.made_by)
+            .where(FlowVersion.flow_id == flow_id)
+            .order_by(FlowVersion.number.desc())
+        ).all()
+        lives = session.execute(
+            select(PutLive, User.name)
+            .join(User, User.id == PutLive.user_id)
+            .where(PutLive.flow_id == flow_id)
+            .order_by(PutLive.id)
+        ).all()
+    by_version: dict[int, list[tuple[datetime, str]]] = {}
+    for live, name in lives:
+        by_version.setdefault(live.version_id, []).append((live.at, name))
+    return flow, [
+        VersionLine(version, name, tuple(by_version.get(version.id, ())), version.id == flow.live_version_id)
+        for version, name in versions
+    ]
+
+
+def spoken(document: FlowDocument) -> list[tuple[str, str]]:
+    """Every text that a flow speaks, with the language it is spoken in; a branch's language may come on top."""
+    languages = {document.language}
+    for step in document.steps:
+        languages |= {branch.language for branch in getattr(step, "branches", ()) if getattr(branch, "language", None)}
+    found = []
+    for step in document.steps:
+        for _, prompt in prompts_of(step):
+            if not prompt.is_empty():
+                found += [
+                    (prompt.say.strip(), one) for one in ([prompt.language] if prompt.language else sorted(languages))
+                ]
+    return list(dict.fromkeys(found))
+
+
+def _make_live(session: Session, house: House, actor: Actor, flow: CallFlow, version: FlowVersion) -> None:
+    flow.live_version_id = version.id
+    session.add(
+        PutLive(
+            agency_id=actor.agency_id, flow_id=flow.id, version_id=version.id, user_id=actor.user_id, at=house.now()
+        )
+    )
+    note(session, house, actor, flow.client_id, f"put version {version.number} of {flow.name} live")
