@@ -68,9 +68,9 @@ def day_of(live: Row | RowMapping) -> object:
     return live["started_at"].astimezone(ZoneInfo(live["context"]["time_zone"])).date()
 
 
-def close(session: Session, live: Row | RowMapping, at: datetime, last: State, entry: Row) -> None:
-    """Moves a call from those in progress to the history."""
-    entries = [*session.scalars(_ENTRIES, {"call": live["id"]}), entry]
+def close(session: Session, live: Row | RowMapping, at: datetime, last: State, entry: Row | None) -> None:
+    """Moves a call from those in progress to the history; `entry` is its last event, None when the carrier went away."""
+    entries = [*session.scalars(_ENTRIES, {"call": live["id"]}), *([entry] if entry else [])]
     row, _ = call_row(live, at, last, entries, answered_by=_answered_by(entries))
     session.execute(_CALL, row)
     session.execute(

@@ -126,3 +126,9 @@ def _renamed(document: FlowDocument, keys: dict[str, str]) -> FlowDocument:
         return step
 
     return document.model_copy(update={"steps": tuple(settled(step) for step in document.steps)})
+
+
+def client_of(house: House, flow_id: int) -> int:
+    """The client that a flow belongs to, 0 for no flow; says nothing about who may see it."""
+    with house.begin() as session:
+        return session.scalar(select(CallFlow.client_id).where(CallFlow.id == flow_id)) or 0

@@ -1,5 +1,6 @@
 """Voice messages: fetching their sound from the carrier and telling those whom the mailbox names."""
 
+import io
 from zoneinfo import ZoneInfo
 
 import soundfile
@@ -7,7 +8,7 @@ from sqlalchemy import select
 
 from ..core.numbering import shown
 from ..store.agency import Client, Mailbox
-from ..store.calls import Call, VoiceMessage
+from ..store.calls import Call, LiveCall, VoiceMessage
 from .house import House
 
 
@@ -29,8 +30,6 @@ def fetch(house: House, message_id: int) -> None:
 
 def _check(sound: bytes) -> None:
     """Decodes the sound, so that nothing else is ever kept as one."""
-    import io
-
     soundfile.read(io.BytesIO(sound))
 
 
@@ -43,11 +42,17 @@ def tell(house: House, message_id: int) -> None:
         client = session.get_one(Client, message.client_id)
         query = select(Mailbox).where(Mailbox.client_id == client.id, Mailbox.key == message.mailbox)
         mailbox = session.scalar(query)
-        caller = session.scalar(select(Call.caller).where(Call.id == message.call_id)) or ""
+        live = session.get(LiveCall, message.call_id)
+        caller = (
+            live.context["caller"]
+            if live
+            else session.scalar(select(Call.caller).where(Call.id == message.call_id)) or ""
+        )
         local = message.at.astimezone(ZoneInfo(client.time_zone))
         who = shown(caller, client.country) if caller else "a withheld number"
         moment = f"{local:%a %b} {local.day}, {local:%H:%M}"
-        body = f"{who} left a message of {message.seconds:.0f} seconds in {mailbox.name if mailbox else 'a mailbox'} on {moment}.\n"
+        where = mailbox.name if mailbox else "a mailbox"
+        body = f"{who} left a message of {message.seconds:.0f} seconds in {where} on {moment}.\n"
         for address in mailbox.tell if mailbox else ():
             house.post.send(
                 to=address,

@@ -1,0 +1,1 @@
+"""The call-control endpoint for carriers."""

@@ -1,0 +1,158 @@
+"""The call-control endpoint: a process of its own, to which carriers post the events of calls."""
+
+import time
+from typing import Annotated, Any
+
+from fastapi import Depends, FastAPI, Path, Request
+from fastapi.responses import JSONResponse, Response
+from pydantic import ValidationError
+from sqlalchemy import text
+from sqlalchemy.exc import DBAPIError
+from starlette.exceptions import HTTPException
+
+from ..formats.call_control.messages import CommandsMessage, EventMessage
+from ..formats.call_control.signature import CARRIER_HEADER, SIGNATURE_HEADER, carrier_secret, check
+from ..formats.problem import MEDIA_TYPE, problem
+from ..work import livecalls, speech
+from ..work.house import House
+from ..work.livecalls import CarrierIdentity, Refusal
+
+LARGEST_BODY = 64_000
+
+_VERDICTS = {
+    "missing": "the request carries no signature",
+    "malformed": "the signature has another form than t=…,v1=…",
+    "stale": "the signature is older than 300 seconds",
+    "wrong": "the signature does not fit the body",
+}
+
+
+class ProblemError(Exception):
+    """Ends a request with a problem document."""
+
+    def __init__(self, status: int, kind: str, title: str, detail: str = "", **more: Any) -> None:
+        super().__init__(title)
+        self.status = status
+        self.document = problem(status, kind, title, detail, **more)
+
+
+async def raw_body(request: Request) -> bytes:
+    """The body as it came, which is what the signature is made of."""
+    if int(request.headers.get("content-length") or 0) > LARGEST_BODY:
+        raise ProblemError(413, "too-large", "The event is too large")
+    body = await request.body()
+    if len(body) > LARGEST_BODY:
+        raise ProblemError(413, "too-large", "The event is too large")
+    return body
+
+
+class Carriers:
+    """The carriers that may speak here, with their secrets; looked up once a process and name."""
+
+    def __init__(self, house: House) -> None:
+        self.house = house
+        self.known: dict[str, tuple[CarrierIdentity, bytes]] = {}
+
+    def find(self, name: str) -> tuple[CarrierIdentity, bytes] | None:
+        if name not in self.known:
+            with self.house.engine.connect() as connection:
+                query = text("SELECT id, stand_in, secret_version FROM carriers WHERE name = :name")
+                row = connection.execute(query, {"name": name}).first()
+            if row is None:
+                return None
+            secret = carrier_secret(self.house.secret, name, row.secret_version)
+            self.known[name] = (CarrierIdentity(row.id, row.stand_in), secret)
+        return self.known[name]
+
+
+def verified(carriers: Carriers, request: Request, body: bytes) -> CarrierIdentity:
+    """The carrier that signed this body; raises a 401 problem for any other."""
+    found = carriers.find(request.headers.get(CARRIER_HEADER, "")[:64])
+    if found is None:
+        raise ProblemError(401, "unknown-carrier", "This carrier is not known", f"{CARRIER_HEADER} names no carrier")
+    identity, secret = found
+    verdict = check(secret, body, request.headers.get(SIGNATURE_HEADER), time.time())
+    if verdict != "good":
+        raise ProblemError(401, "signature", "The signature is not good", _VERDICTS[verdict])
+    return identity
+
+
+def parsed(ref: str, body: bytes) -> EventMessage:
+    """The event that a body holds; raises a 400 or 422 problem that names the field."""
+    try:
+        message = EventMessage.model_validate_json(body)
+    except ValidationError as error:
+        first = error.errors(include_url=False, include_input=False)[0]
+        status = 400 if first["type"] == "json_invalid" else 422
+        where = ".".join(str(part) for part in first["loc"])
+        raise ProblemError(
+            status, "malformed-event", "The event cannot be read", f"{where}: {first['msg']}".lstrip(": ")
+        ) from error
+    if message.call != ref:
+        raise ProblemError(
+            422, "malformed-event", "The event cannot be read", "call: another call than the address names"
+        )
+    return message
+
+
+def create(house: House) -> FastAPI:
+    """The application."""
+    app = FastAPI(title="Vokari call control", version="1", docs_url=None, redoc_url=None)
+    carriers = Carriers(house)
+
+    @app.exception_handler(ProblemError)
+    async def as_problem(_: Request, error: ProblemError) -> JSONResponse:
+        return JSONResponse(error.document, error.status, media_type=MEDIA_TYPE)
+
+    @app.exception_handler(HTTPException)
+    async def other(_: Request, error: HTTPException) -> JSONResponse:
+        return JSONResponse(
+            problem(error.status_code, "http", str(error.detail)), error.status_code, media_type=MEDIA_TYPE
+        )
+
+    @app.exception_handler(DBAPIError)
+    async def no_database(_: Request, error: DBAPIError) -> JSONResponse:
+        document = problem(503, "unavailable", "The database cannot be reached", "send the event again")
+        return JSONResponse(document, 503, media_type=MEDIA_TYPE)
+
+    @app.get("/healthz")
+    def health() -> dict[str, str]:
+        with house.engine.connect() as connection:
+            connection.execute(text("SELECT 1"))
+        return {"status": "ok"}
+
+    @app.post(
+        "/calls/{ref}/events",
+        response_model=CommandsMessage,
+        summary="One event of a call",
+        openapi_extra={
+            "requestBody": {
+                "required": True,
+                "content": {"application/json": {"schema": EventMessage.model_json_schema()}},
+            }
+        },
+        responses={
+            status: {"description": "A problem document (RFC 9457)"} for status in (400, 401, 404, 409, 413, 422)
+        },
+    )
+    def receive(
+        request: Request,
+        ref: Annotated[str, Path(pattern=r"^[A-Za-z0-9_-]{1,64}$")],
+        body: Annotated[bytes, Depends(raw_body)],
+    ) -> Response:
+        identity = verified(carriers, request, body)
+        message = parsed(ref, body)
+        result = livecalls.receive(house, identity, message, body)
+        if isinstance(result, Refusal):
+            more = {} if result.expected_seq is None else {"expected_seq": result.expected_seq}
+            raise ProblemError(result.status, result.kind, result.title, result.detail, **more)
+        return JSONResponse({"call": ref, "seq": message.seq, "commands": result.commands, "ended": result.ended})
+
+    @app.get("/speech/{name}.wav")
+    def sound(name: str) -> Response:
+        wav = speech.wav(house, name)
+        if wav is None:
+            raise ProblemError(404, "no-sound", "No prompt has this sound")
+        return Response(wav, media_type="audio/wav", headers={"Cache-Control": "public, max-age=31536000, immutable"})
+
+    return app

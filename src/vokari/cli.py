@@ -1,0 +1,91 @@
+"""The command line: the same use cases from a terminal."""
+
+import argparse
+import sys
+
+from . import flowcli
+from .settings import Settings, from_environment
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Runs one command; gives the exit code (2 for a usage error, 1 for a mistake in what was given)."""
+    options = parser().parse_args(arguments)
+    code: int = options.run(options)
+    return code
+
+
+def parser() -> argparse.ArgumentParser:
+    """All commands and their options."""
+    top = argparse.ArgumentParser(prog="vokari", description="Tracking numbers, call flows and call attribution.")
+    commands = top.add_subparsers(required=True, metavar="COMMAND")
+
+    serve = commands.add_parser("serve", help="serve the application, the call control or the carrier stand-in")
+    serve.add_argument("part", nargs="?", choices=("web", "control", "carrier"), default="web")
+    serve.set_defaults(run=run_serve)
+
+    worker = commands.add_parser("worker", help="do the background work")
+    worker.set_defaults(run=run_worker)
+
+    migrate = commands.add_parser("migrate", help="bring the database’s schema up to date")
+    migrate.set_defaults(run=run_migrate)
+
+    up = commands.add_parser("up", help="start everything on this machine with the demo world; Ctrl-C ends it")
+    up.add_argument("--fresh", action="store_true", help="start over with an empty database")
+    up.set_defaults(run=run_up)
+
+    demo = commands.add_parser("demo", help="the demo world").add_subparsers(required=True, metavar="WHAT")
+    load = demo.add_parser("load", help="load the demo world, if it is not there yet")
+    load.set_defaults(run=run_demo_load)
+
+    flowcli.add_commands(commands)
+    return top
+
+
+def run_serve(options: argparse.Namespace) -> int:
+    import uvicorn
+
+    settings = from_environment()
+    ports = {"web": settings.port, "control": settings.control_port, "carrier": settings.carrier_port}
+    factory = f"vokari.serving:{options.part}"
+    uvicorn.run(
+        factory, factory=True, host="127.0.0.1", port=ports[options.part], log_level="warning", access_log=False
+    )
+    return 0
+
+
+def run_worker(_: argparse.Namespace) -> int:
+    from . import worker
+
+    worker.run()
+    return 0
+
+
+def run_migrate(_: argparse.Namespace) -> int:
+    from .store.database import migrate
+
+    migrate(from_environment().database_url)
+    return 0
+
+
+def run_up(options: argparse.Namespace) -> int:
+    from .local.stack import run
+
+    return run(fresh=options.fresh)
+
+
+def run_demo_load(_: argparse.Namespace) -> int:
+    from .demo import load
+
+    calls = load.run(_checked(from_environment()))
+    print(f"{calls:,} calls loaded." if calls else "The demo world is there already.")
+    return 0
+
+
+def _checked(settings: Settings) -> Settings:
+    if not settings.database_url:
+        raise SystemExit("VOKARI_DATABASE_URL names no database; script/demo sets up one of its own.")
+    return settings
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,303 @@
+"""The demo clients in the United States."""
+
+from .plan import ClientPlan, Phones, SourcePlan, again, back, bye, flow, key, label, menu, ring, say, voicemail
+
+ACCEPT = {"key": "1", "seconds": 8}
+
+
+def boatyard() -> ClientPlan:
+    phone = Phones("+14105550", 160)
+    dana, joel = phone("Dana, yard desk", 25), phone("Joel, mobile", 25, own_mailbox_after=22.0, open_chance=0.6)
+    counter, stores = phone("Chandlery counter", 30, open_chance=0.85), phone("Chandlery stores", 30, open_chance=0.5)
+    main = flow(
+        "Main line", "BW", "yardvm",
+        say("welcome", "Welcome", "Thanks for calling Brightwater Boatyard on Spa Creek. Calls may be recorded for training.", "about", notice=True),
+        menu(
+            "about", "What is it about?",
+            "For boat lifts and winter storage, press 1. For the chandlery, press 2. For today’s tide times, press 3."
+            " To hear this again, press star.",
+            key("1", "Boat lifts", "lifts"), key("2", "Chandlery", "chandlery"), key("3", "Tide times", "tides"), again(),
+            nothing="lifts", wrong="lifts", tries=3, wait=5,
+        ),
+        ring("lifts", "Yard office", [dana, joel], "yardvm", accept=ACCEPT),
+        ring("chandlery", "Chandlery", [counter, stores], "yardvm", strategy="all_at_once"),
+        say("tides", "Tide times", "High water at Annapolis is at ten past nine this morning and at twenty to ten tonight."
+            " Low water is at a quarter past three.", "tidesback", counts_as="served"),
+        back("tidesback", "about"),
+        voicemail("yardvm", "Yard voicemail", "mb_yard",
+                  "Nobody can come to the phone. Leave your name, your boat’s name and a number after the tone, and press pound when you are done."),
+    )  # fmt: skip
+    tide = flow(
+        "Tide and info line", "TI", "infovm",
+        say("info", "Tides and hours", "This is the Brightwater information line. High water is at ten past nine and at twenty to ten."
+            " The yard is open Monday to Friday from seven thirty to four, and on Saturday from nine to one.", "after", counts_as="served"),
+        menu("after", "Anything else?", "To speak to the yard, press 1. To hear this again, press 2.",
+             key("1", "The yard", "yard"), key("2", "Again", "infoback"), nothing="goodbye", wrong="goodbye", tries=1),
+        back("infoback", "info"),
+        ring("yard", "Yard office", [dana], "infovm"),
+        bye("goodbye", "Goodbye", "Thank you for calling Brightwater. Fair winds."),
+        voicemail("infovm", "Info voicemail", "mb_yard", "Please leave a message for the yard after the tone."),
+    )  # fmt: skip
+    draft = flow(
+        "Winter storage", "WS", "storevm",
+        say("hello", "Storage welcome", "Thank you for asking about winter storage.", "storemenu"),
+        menu("storemenu", "Indoors or out", "For indoor storage, press 1. For the hard standing, press 2.",
+             key("1", "Indoor", "indoor"), key("2", "Hard standing", None), nothing="indoor", wrong="indoor"),
+        ring("indoor", "Storage desk", [dana], None),
+        voicemail("storevm", "Storage voicemail", "mb_yard", "Leave the length of your boat and a number after the tone."),
+    )  # fmt: skip
+    return ClientPlan(
+        "Brightwater Boatyard", "US", "America/New_York", "Annapolis", "410",
+        [
+            SourcePlan("Search advert", "search", "cpc", "spring lifts", "Search results", calls=6.0),
+            SourcePlan("Map listing", "maps", "organic", placement="Map entry", calls=4.0),
+            SourcePlan("Van and trailer signs", "van", "sign", placement="Both vans, three trailers", online=False, calls=1.2),
+            SourcePlan("Boat show leaflet", "boat show", "print", "Annapolis in spring", "Leaflet, back page", False, 0.7, was="Trade magazine"),
+            SourcePlan("Radio, Bay morning", "radio", "audio", "bay morning", "Weekday spot at 7:20", False, 0.4, flow=1),
+            SourcePlan("Marina notice board", "marina", "sign", placement="Slip A, by the gate", online=False, calls=0.2, flow=None),
+            SourcePlan("Trade magazine", "Bay Skipper", "print", "June", "Quarter page", False),
+        ],
+        [main, tide], {"mb_yard": ("Yard", ["dana@example.com", "yard@example.com"])}, phone.habits, [draft],
+    )  # fmt: skip
+
+
+def vets() -> ClientPlan:
+    phone = Phones("+12075550", 160)
+    boxes = {
+        "mb_harbor": ("Harbor clinic", ["harbor@example.org"]), "mb_mill": ("Mill Road clinic", ["mill@example.org"]),
+        "mb_pine": ("Pine Point clinic", ["pine@example.org"]), "mb_duty": ("Duty vet", ["duty@example.org"]),
+    }  # fmt: skip
+    steps = [
+        say("hello", "Welcome", "You have reached Mossgate Vets, with clinics at Harbor Street, Mill Road and Pine Point.", "urgent"),
+        menu("urgent", "Urgent or not", "If an animal is hurt or cannot breathe, press 1 now. To choose a clinic, press 2."
+             " For vaccination days, press 3.",
+             key("1", "Emergency", "duty"), key("2", "Choose a clinic", "clinic"), key("3", "Vaccination days", "vaccine"),
+             nothing="duty", wrong="clinic", tries=2),
+        ring("duty", "Duty vet", [phone("Duty mobile", 20, open_chance=0.9, closed_chance=0.7), phone("Second duty", 20, closed_chance=0.4)],
+             "dutyvm", rounds=2, accept=ACCEPT),
+        voicemail("dutyvm", "Duty voicemail", "mb_duty", "The duty vet is with a patient. Say what has happened and your number; you are rung back within ten minutes."),
+        menu("clinic", "Which clinic", "For Harbor Street press 1, for Mill Road press 2, for Pine Point press 3. To go back, press 9.",
+             key("1", "Harbor Street", "harbor"), key("2", "Mill Road", "mill"), key("3", "Pine Point", "pine"), key("9", "Back", "clinicback"),
+             nothing="harbor", wrong="harbor"),
+        back("clinicback", "urgent"),
+    ]  # fmt: skip
+    for place, name in (("harbor", "Harbor Street"), ("mill", "Mill Road"), ("pine", "Pine Point")):
+        steps.append(
+            ring(
+                place,
+                name,
+                [phone(f"{name} desk", 25), phone(f"{name} nurses", 25, open_chance=0.5)],
+                f"{place}vm",
+                strategy="all_at_once",
+            )
+        )
+        steps.append(
+            voicemail(
+                f"{place}vm",
+                f"{name} voicemail",
+                f"mb_{place}",
+                f"Please leave a message for {name}: your name, the animal’s name and your number.",
+            )
+        )
+    steps.append(
+        say(
+            "vaccine",
+            "Vaccination days",
+            "Vaccinations without appointment are on Tuesdays from two to five, at Mill Road. Bring the booklet.",
+            "vacback",
+            counts_as="served",
+        )
+    )
+    steps.append(back("vacback", "urgent"))
+    return ClientPlan(
+        "Mossgate Vets", "US", "America/New_York", "Portland, Maine", "207",
+        [
+            SourcePlan("Search advert", "search", "cpc", "vet near me", "Search results", calls=8.0),
+            SourcePlan("Map listing", "maps", "organic", placement="Three map entries", calls=9.0),
+            SourcePlan("Website", "website", "referral", placement="Header of every page", calls=6.0),
+            SourcePlan("Reminder postcards", "postcards", "print", "vaccinations", "Sent each March", False, 2.0),
+            SourcePlan("Pet fair stand", "pet fair", "event", "autumn fair", "Banner and cards", False, 0.5),
+        ],
+        [flow("All clinics", "MV", "dutyvm", *steps)], boxes, phone.habits,
+    )  # fmt: skip
+
+
+def music_school() -> ClientPlan:
+    phone = Phones("+16085550", 160)
+    office = phone("School office", 25)
+    main = flow(
+        "School line", "LM", "officevm",
+        menu("lessons", "Which lessons",
+             "Larkspur Music School. For piano, press 21. For violin and cello, press 22. For singing, press 23. For the office, press 2."
+             " Or dial the number printed in the advert.",
+             key("2", "Office", "office"), key("21", "Piano", "piano"), key("22", "Strings", "strings"), key("23", "Singing", "voice"),
+             key("401", "Concert programme", "trial", elsewhere=True, source="ls_concert"),
+             key("402", "School bus panel", "trial", elsewhere=True, source="ls_bus"),
+             nothing="office", wrong="office", tries=3, wait=6),
+        label("piano", ["piano"], "pianoring"), label("strings", ["strings"], "stringsring"), label("voice", ["singing"], "voicering"),
+        ring("pianoring", "Piano room", [phone("Piano room", 20, open_chance=0.55)], "office"),
+        ring("stringsring", "Strings room", [phone("Strings room", 20, open_chance=0.5)], "office"),
+        ring("voicering", "Singing room", [phone("Singing room", 20, open_chance=0.5)], "office"),
+        label("trial", ["trial lesson"], "trialwords"),
+        say("trialwords", "Trial lesson", "The first lesson is free. We put you through to book it.", "office"),
+        ring("office", "Office", [office, phone("Director, mobile", 15, open_chance=0.4, own_mailbox_after=18.0)], "officevm"),
+        voicemail("officevm", "Office voicemail", "mb_office", "We are teaching at the moment. Tell us the instrument, the age of the student and your number.", left="thanks"),
+        bye("thanks", "Thanks", "Thank you. We ring back the same day."),
+    )  # fmt: skip
+    return ClientPlan(
+        "Larkspur Music School", "US", "America/Chicago", "Madison", "608",
+        [
+            SourcePlan("Search advert", "search", "cpc", "piano lessons", "Search results", calls=4.5),
+            SourcePlan("Concert programme", "concert", "print", "winter concert", "Inside cover, extension 401", False),
+            SourcePlan("School bus panel", "bus", "sign", "routes 4 and 7", "Rear panel, extension 402", False),
+            SourcePlan("All print adverts", "print", "print", placement="One number, extensions by advert", online=False, calls=5.0),
+        ],
+        [main], {"mb_office": ("Office", ["office@example.net"])}, phone.habits,
+    )  # fmt: skip
+
+
+def garden_center() -> ClientPlan:
+    phone = Phones("+15035550", 160)
+    main = flow(
+        "Fernhill line", "FG", "shopvm",
+        say("hello", "Welcome", "Fernhill Garden Center, on the river road.", "menu"),
+        menu("menu", "What for", "For opening times and directions, press 1. For tree deliveries, press 2. For the plant doctor, press 3. To speak to the shop, press 0.",
+             key("1", "Times", "times"), key("2", "Deliveries", "trees"), key("3", "Plant doctor", "doctor"), key("0", "Shop", "shop"), again(),
+             nothing="shop", wrong="shop"),
+        say("times", "Opening times", "We are open every day from eight to six, and until eight on Thursdays. We are two miles past the mill bridge.", "timesback", counts_as="served"),
+        back("timesback", "menu"),
+        ring("trees", "Yard and trees", [phone("Tree yard", 25), phone("Driver", 20, open_chance=0.4, own_mailbox_after=20.0)], "shop", accept=ACCEPT),
+        ring("doctor", "Plant doctor", [phone("Plant doctor", 30, open_chance=0.55, talk=320)], "doctorvm"),
+        voicemail("doctorvm", "Plant doctor voicemail", "mb_doctor", "Describe the leaves and where the plant stands, and leave your number."),
+        ring("shop", "Shop", [phone("Till one", 30, open_chance=0.8), phone("Till two", 30, open_chance=0.6), phone("Office", 30, open_chance=0.5)], "shopvm", strategy="all_at_once"),
+        voicemail("shopvm", "Shop voicemail", "mb_shop", "All of us are with customers. Please leave a message."),
+    )  # fmt: skip
+    return ClientPlan(
+        "Fernhill Garden Center", "US", "America/Los_Angeles", "Portland, Oregon", "503",
+        [
+            SourcePlan("Map listing", "maps", "organic", placement="Map entry", calls=8.0),
+            SourcePlan("Autumn trees advert", "social", "paid", "autumn trees", "Picture posts", calls=3.0),
+            SourcePlan("Roadside banner", "banner", "sign", "bare-root season", "Mill bridge", False, 1.5),
+            SourcePlan("Seed catalog", "catalog", "print", "spring", "Page 3", False, 0.8, toll_free=True),
+        ],
+        [main], {"mb_shop": ("Shop", ["shop@example.com"]), "mb_doctor": ("Plant doctor", ["doctor@example.com"])}, phone.habits,
+    )  # fmt: skip
+
+
+def bicycles() -> ClientPlan:
+    phone = Phones("+13035550", 160)
+    main = flow(
+        "Workshop line", "SB", "benchvm",
+        ring("bench", "Workbench", [phone("Workbench", 18, open_chance=0.55), phone("Front counter", 18, open_chance=0.6)], "busy", busy="busy"),
+        menu("busy", "Hands full", "Our hands are greasy just now. To leave a message about a repair, press 1. To hear when bikes are ready, press 2. Or stay on, and we try once more.",
+             key("1", "Repair message", "benchvm"), key("2", "Ready times", "ready"), nothing="again", wrong="again", tries=1, wait=4),
+        say("ready", "Ready times", "Bikes brought in before noon are ready the next day at five. Wheels take two days.", "bye", counts_as="served"),
+        bye("bye", "Goodbye", "Ride safely."),
+        ring("again", "Second try", [phone("Owner, mobile", 16, open_chance=0.5, closed_chance=0.2)], "benchvm", accept=ACCEPT),
+        voicemail("benchvm", "Workshop voicemail", "mb_bench", "Tell us the make of the bike, what it does or does not do, and your number."),
+    )  # fmt: skip
+    return ClientPlan(
+        "Spindle Bicycles", "US", "America/Denver", "Denver", "303",
+        [
+            SourcePlan("Map listing", "maps", "organic", placement="Map entry", calls=5.0),
+            SourcePlan("Cargo bike sign", "bike", "sign", placement="Side of the delivery bike", online=False, calls=0.8),
+            SourcePlan("Winter service flyer", "flyer", "print", "winter service", "Cafés on Larimer", False, 0.9),
+        ],
+        [main], {"mb_bench": ("Workshop", ["bench@example.com"])}, phone.habits,
+    )  # fmt: skip
+
+
+def cattery() -> ClientPlan:
+    phone = Phones("+18025550", 160)
+    main = flow(
+        "Cattery line", "AC", "vm",
+        say("hello", "Welcome", "Alder Lane Cattery. If we do not pick up, we are feeding; please leave a message.", "house", times=1),
+        ring("house", "House", [phone("House phone", 25, open_chance=0.5), phone("Ruth, mobile", 20, open_chance=0.5, closed_chance=0.3)], "vm", strategy="all_at_once", limit=24),
+        voicemail("vm", "Cattery voicemail", "mb_cats", "Tell us the dates of the stay, how many cats, and your number.", stop_silence=6),
+    )  # fmt: skip
+    return ClientPlan(
+        "Alder Lane Cattery", "US", "America/New_York", "Burlington", "802",
+        [
+            SourcePlan("Website", "website", "referral", placement="Every page", calls=2.4),
+            SourcePlan("Vet’s pinboard", "pinboard", "print", placement="Waiting rooms of two vets", online=False, calls=0.5),
+        ],
+        [main], {"mb_cats": ("Cattery", ["ruth@example.org"])}, phone.habits,
+    )  # fmt: skip
+
+
+def tents() -> ClientPlan:
+    phone = Phones("+16155550", 160)
+    main = flow(
+        "Hire line", "PT", "hirevm",
+        say("hello", "Welcome", "Pennant Tents: weddings, fairs and anything under canvas.", "which"),
+        menu("which", "Which event", "For a wedding, press 1. For a fair or festival, press 2. If your tent is already up and needs us, press 3.",
+             key("1", "Wedding", "wlabel"), key("2", "Fair", "flabel"), key("3", "Tent is up", "crew"), nothing="wlabel", wrong="wlabel"),
+        label("wlabel", ["wedding"], "planners"), label("flabel", ["fair"], "planners"),
+        ring("planners", "Planners", [phone("Iris", 20), phone("Tomas", 20, open_chance=0.6), phone("Bea", 20, open_chance=0.5)], "hirevm"),
+        ring("crew", "Crew on duty", [phone("Crew lead", 20, open_chance=0.9, closed_chance=0.6), phone("Deputy", 20, closed_chance=0.5)], "crewvm", rounds=3, accept=ACCEPT),
+        voicemail("crewvm", "Crew voicemail", "mb_crew", "Say where the tent stands and what is wrong. The crew lead hears this within minutes.", longest=60),
+        voicemail("hirevm", "Hire voicemail", "mb_hire", "Tell us the date, the place and how many guests, and we call you with a price."),
+    )  # fmt: skip
+    return ClientPlan(
+        "Pennant Tents", "US", "America/Chicago", "Nashville", "615",
+        [
+            SourcePlan("Search advert", "search", "cpc", "wedding tents", "Search results", calls=3.5),
+            SourcePlan("Wedding guide", "guide", "print", "spring issue", "Full page", False, 1.0),
+            SourcePlan("Tent wall banner", "banner", "sign", placement="Every tent we put up", online=False, calls=1.1),
+            SourcePlan("Fair organisers’ list", "list", "referral", placement="Association handbook", online=False),
+        ],
+        [main], {"mb_hire": ("Hire", ["hire@example.com"]), "mb_crew": ("Crew", ["crew@example.com"])}, phone.habits,
+    )  # fmt: skip
+
+
+def language_school() -> ClientPlan:
+    phone = Phones("+12125550", 160)
+    spanish = "es"
+    main = flow(
+        "Enrolment", "FL", "vm",
+        menu("tongue", "Language", "Fable Language School. For English, press 1. Para español, oprima el dos.",
+             key("1", "English", "course"), key("2", "Español", "curso", language=spanish), nothing="course", wrong="course"),
+        menu("course", "Which course", "For evening courses, press 1. For company courses, press 2. For exams, press 3. To go back, press 9.",
+             key("1", "Evening", "desk"), key("2", "Company", "company"), key("3", "Exams", "exams"), key("9", "Back", "b1"), nothing="desk", wrong="desk"),
+        menu("curso", "Qué curso", "Para cursos de inglés por la tarde, oprima el uno. Para exámenes, oprima el tres.",
+             key("1", "Tarde", "mesa"), key("3", "Exámenes", "mesa"), nothing="mesa", wrong="mesa"),
+        back("b1", "tongue"),
+        say("exams", "Exam dates", "The next exam is on the second Saturday of next month, and enrolment closes ten days before.", "examsback", counts_as="served"),
+        back("examsback", "course"),
+        ring("company", "Company courses", [phone("Advisor", 20, open_chance=0.6, talk=260)], "desk"),
+        ring("desk", "Enrolment desk", [phone("Desk one", 22), phone("Desk two", 22, open_chance=0.5)], "vm"),
+        ring("mesa", "Recepción", [phone("Recepción", 25, open_chance=0.6)], "vmes"),
+        voicemail("vmes", "Buzón", "mb_enrol", "Deje su nombre y su número después del tono.", left="gracias"),
+        {**bye("gracias", "Gracias", "Gracias por llamar."), "prompt": {"say": "Gracias por llamar.", "language": "es"}},
+        voicemail("vm", "Enrolment voicemail", "mb_enrol", "Leave your name, the language you want to learn and your number."),
+    )  # fmt: skip
+    return ClientPlan(
+        "Fable Language School", "US", "America/New_York", "New York", "212",
+        [
+            SourcePlan("Search advert", "search", "cpc", "evening courses", "Search results", calls=5.5),
+            SourcePlan("Subway car card", "subway", "sign", "new year", "Line 4, 200 cars", False, 3.0),
+            SourcePlan("Newsletter", "newsletter", "email", "november", "Footer", calls=0.8),
+        ],
+        [main], {"mb_enrol": ("Enrolment", ["enrol@example.net"])}, phone.habits,
+    )  # fmt: skip
+
+
+def kayaks() -> ClientPlan:
+    phone = Phones("+12065550", 160)
+    main = flow(
+        "Booking line", "TK", "vm",
+        say("notice", "Recording notice", "This is Tern Island Kayaks. To learn from our calls, some are recorded.", "book", notice=True),
+        ring("book", "Booking desk", [phone("Boathouse", 22, open_chance=0.6), phone("Guide on shore", 18, open_chance=0.5)], "vm", rounds=2),
+        voicemail("vm", "Booking voicemail", "mb_kayak", "We are on the water. Tell us the day, how many paddlers and your number."),
+    )  # fmt: skip
+    return ClientPlan(
+        "Tern Island Kayaks", "US", "America/Los_Angeles", "Seattle", "206",
+        [
+            SourcePlan("Ferry leaflet", "leaflet", "print", "ferry racks", "Racks on both ferries", False, 1.4),
+            SourcePlan("Search advert", "search", "cpc", "kayak tours", "Search results", calls=2.2),
+        ],
+        [main], {"mb_kayak": ("Boathouse", ["boathouse@example.org"])}, phone.habits,
+    )  # fmt: skip
+
+
+AMERICAN = (boatyard, vets, music_school, garden_center, bicycles, cattery, tents, language_school, kayaks)

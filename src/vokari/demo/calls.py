@@ -1,0 +1,185 @@
+"""Makes one client's ninety days of calls with the simulator and copies them into the history."""
+
+import hashlib
+import itertools
+import json
+import random
+import uuid
+from collections import Counter
+from collections.abc import Iterator
+from datetime import UTC, datetime, timedelta
+from typing import Any
+from zoneinfo import ZoneInfo
+
+import psycopg
+
+from ..core.flows import commands, engine, questions
+from ..core.flows import events as core_events
+from ..core.flows.fallback import fallback_flow
+from ..core.traffic.callers import PhoneHabit
+from ..core.traffic.season import Line, MadeCall, season
+from ..formats.call_control.messages import audio_key, to_wire
+from ..work.closing import call_row, day_of, talk_seconds
+from ..work.speech import name_of
+from . import people
+from .load import DAYS, ClientJob, LineJob
+
+CALL_COLUMNS = (
+    "id", "started_at", "agency_id", "client_id", "number_id", "caller", "flow_id", "version_id", "source_id", "source_by",
+    "fate", "reason", "seconds", "talk_seconds", "answered_by", "labels", "test",
+)  # fmt: skip
+
+
+def make_calls(job: ClientJob) -> int:
+    """Runs in a process of its own; gives the count of calls that were made."""
+    made = list(_made(job))
+    with psycopg.connect(job.settings.database_url.replace("+psycopg", "")) as connection:
+        with connection.cursor().copy(f"COPY calls ({', '.join(CALL_COLUMNS)}) FROM STDIN") as copy:
+            for row, _, _ in made:
+                copy.write_row([row[column] for column in CALL_COLUMNS])
+        with connection.cursor().copy(
+            "COPY call_logs (call_id, started_at, agency_id, carrier_id, ref, entries) FROM STDIN"
+        ) as copy:
+            for row, entries, _ in made:
+                copy.write_row(
+                    (
+                        row["id"],
+                        row["started_at"],
+                        job.agency_id,
+                        job.carrier_id,
+                        str(row["id"].hex),
+                        json.dumps(entries),
+                    )
+                )
+        _rollups(connection, job, made)
+        _messages(connection, job, made)
+    return len(made)
+
+
+Made = tuple[dict[str, Any], list[dict[str, Any]], Any]
+
+
+def _made(job: ClientJob) -> Iterator[Made]:
+    zone = ZoneInfo(job.zone)
+    by_number = {line.e164: line for line in job.lines}
+    today = job.until.astimezone(zone).date()
+    fallback = engine.prepare(fallback_flow(sorted(job.habits)[0], "en-GB" if job.country == "GB" else "en-US"))
+    lines = [
+        Line(
+            line.e164, engine.prepare(line.document) if line.document else fallback, line.calls_a_day,
+            today - timedelta(days=DAYS - 1), today,
+        )
+        for line in job.lines
+    ]  # fmt: skip
+    habits = {number: habit for number, habit in job.habits.items() if isinstance(habit, PhoneHabit)}
+    callers = people.CALLERS_GB if job.country == "GB" else _callers(job)
+    ids = random.Random(job.seed + 1)
+    wire: dict[int, Any] = {}
+    for call in season(job.seed, zone, lines, habits, callers, job.until - timedelta(minutes=30), _speaking(job)):
+        yield _row(job, by_number[call.number], call, ids, wire)
+
+
+def _callers(job: ClientJob) -> tuple[str, ...]:
+    """Callers of the client's own area code come three times as often as those from elsewhere."""
+    code = job.lines[0].e164[:5]
+    local = tuple(number for number in people.CALLERS_US if number.startswith(code))
+    return people.CALLERS_US + local * 24
+
+
+def _speaking(job: ClientJob) -> Any:
+    def seconds(play: commands.Play) -> float:
+        return job.lengths.get(audio_key(play)) or max(1.0, len(play.prompt.say.split()) * 0.4)
+
+    return seconds
+
+
+def _row(job: ClientJob, line: LineJob, call: MadeCall, ids: random.Random, wire: dict[int, Any]) -> Made:
+    at = call.at.astimezone(UTC)
+    source_id = next(source for since, source in reversed(line.holdings) if since <= at)
+    live = {
+        "id": _call_id(at, ids), "started_at": at, "agency_id": job.agency_id, "client_id": job.client_id,
+        "version_id": line.version_id,
+        "context": {
+            "caller": call.caller, "number_id": line.number_id, "flow_id": line.flow_id, "source_id": source_id,
+            "sources": job.sources, "test": False, "time_zone": job.zone,
+        },
+    }  # fmt: skip
+    entries = [
+        {
+            "seq": one.seq, "at": (at + timedelta(seconds=one.at)).isoformat(), "event": core_events.dump(one.event),
+            "answers": questions.dump(one.answers), "commands": [_wire(job, command) for command in one.commands],
+            "step": one.state.at, "ended": one.state.ended, "engine": engine.VERSION,
+        }
+        for one in call.run.log
+    ]  # fmt: skip
+    for entry in entries:
+        entry["digest"] = hashlib.sha256(json.dumps(entry["event"]).encode()).hexdigest()
+    numbers = {c["id"]: c["number"] for entry in entries for c in entry["commands"] if c["type"] == "ring"}
+    connected = [c["id"] for entry in entries for c in entry["commands"] if c["type"] == "connect"]
+    row, _ = call_row(
+        live, at + timedelta(seconds=call.run.seconds), call.run.state, entries,
+        answered_by=numbers[connected[-1]] if connected else "",
+    )  # fmt: skip
+    row["talk_seconds"] = talk_seconds(entries)
+    return row, entries, live
+
+
+def _wire(job: ClientJob, command: commands.Command) -> dict[str, Any]:
+    sounds = {}
+    if isinstance(command, commands.Play):
+        key = audio_key(command)
+        if key in job.lengths:
+            sounds[key] = (f"/speech/{name_of(command.prompt.say, command.language)}.wav", job.lengths[key])
+    return to_wire(command, sounds).model_dump(mode="json")
+
+
+def _call_id(at: datetime, ids: random.Random) -> uuid.UUID:
+    """A call's id (UUID version 7) from a seeded generator, so that the world is the same each time."""
+    milliseconds = int(at.timestamp() * 1000)
+    value = (milliseconds << 80) | (0x7 << 76) | (ids.getrandbits(12) << 64) | (0b10 << 62) | ids.getrandbits(62)
+    return uuid.UUID(int=value)
+
+
+def _rollups(connection: psycopg.Connection[Any], job: ClientJob, made: list[Made]) -> None:
+    calls: Counter[tuple[Any, ...]] = Counter()
+    seconds: Counter[tuple[Any, ...]] = Counter()
+    talk: Counter[tuple[Any, ...]] = Counter()
+    for row, _, live in made:
+        day, flow_id = day_of(live), row["flow_id"] or 0
+        key = (
+            job.client_id,
+            day,
+            row["number_id"],
+            row["source_id"] or 0,
+            flow_id,
+            row["fate"],
+            row["reason"],
+            job.agency_id,
+        )
+        calls[key] += 1
+        seconds[key] += row["seconds"]
+        talk[key] += row["talk_seconds"]
+    columns = "client_id, day, number_id, source_id, flow_id, fate, reason, agency_id, calls, seconds, talk_seconds"
+    with connection.cursor().copy(f"COPY call_days ({columns}) FROM STDIN") as copy:
+        for key, n in calls.items():
+            copy.write_row((*key, n, seconds[key], talk[key]))
+
+
+def _messages(connection: psycopg.Connection[Any], job: ClientJob, made: list[Made]) -> None:
+    """A row for each message that was left; the sounds are a few that were spoken once."""
+    boxes = {
+        (line.version_id, step.id): getattr(step, "mailbox", "")
+        for line in job.lines if line.document for step in line.document.steps
+    }  # fmt: skip
+    chooser = random.Random(job.seed + 2)
+    columns = "agency_id, client_id, call_id, at, mailbox, seconds, recording, file, told"
+    with connection.cursor().copy(f"COPY voice_messages ({columns}) FROM STDIN") as copy:
+        for row, entries, _ in made:
+            for before, entry in itertools.pairwise(entries):
+                event = entry["event"]
+                if event["kind"] == "recorded" and event["voice"] >= engine.MESSAGE_SECONDS:
+                    file, _ = chooser.choice(job.sounds)
+                    box = boxes.get((row["version_id"], before["step"]), "")
+                    copy.write_row(
+                        (job.agency_id, job.client_id, row["id"], entry["at"], box, event["voice"], "", file, True)
+                    )

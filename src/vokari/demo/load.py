@@ -1,0 +1,296 @@
+"""Loads the demo world: clients, numbers and flows through the use cases, calls by COPY from the simulator."""
+
+import json
+import os
+import sys
+from collections.abc import Callable
+from concurrent.futures import ProcessPoolExecutor, as_completed
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from sqlalchemy import select
+from sqlalchemy.dialects.postgresql import Range
+from sqlalchemy.orm import Session
+
+from ..core.flows.document import FlowDocument
+from ..settings import Settings
+from ..store.agency import Agency, Client, Mailbox, TestPhone, User
+from ..store.database import ensure_months
+from ..store.flows import CallFlow, FlowVersion, PutLive
+from ..store.numbers import Assignment, Carrier, LeadSource, TrackingNumber
+from ..wiring import CarrierOverHttp, build
+from ..work import speech
+from ..work.accounts import hash_password
+from ..work.house import House
+from ..work.numbers import CARRIER
+from ..work.versions import spoken
+from . import people
+from .american import AMERICAN
+from .british import BRITISH
+from .plan import ClientPlan, SourcePlan
+
+DAYS = 90
+BUSYNESS = 2.0
+SEED = 20261124
+
+Progress = Callable[[float, str], None]
+
+
+@dataclass(frozen=True, slots=True)
+class LineJob:
+    """A number whose calls are to be made: its flow's version and the source it has, each with its key."""
+
+    e164: str
+    number_id: int
+    flow_id: int | None
+    version_id: int | None
+    document: FlowDocument | None
+    holdings: tuple[tuple[datetime, int], ...]
+    calls_a_day: float
+
+
+@dataclass(frozen=True, slots=True)
+class ClientJob:
+    """All that a process must know to make one client's calls."""
+
+    settings: Settings
+    seed: int
+    agency_id: int
+    client_id: int
+    carrier_id: int
+    country: str
+    zone: str
+    lines: tuple[LineJob, ...]
+    sources: dict[str, int]
+    habits: dict[str, object]
+    lengths: dict[str, float]
+    sounds: tuple[tuple[str, float], ...]
+    until: datetime
+
+
+def is_loaded(house: House) -> bool:
+    """Whether the demo agency is there already."""
+    with house.begin() as session:
+        return session.scalar(select(Agency.id).where(Agency.name == people.AGENCY)) is not None
+
+
+def load(house: House, settings: Settings, progress: Progress) -> int:
+    """Loads the world and gives the count of its calls. The carrier must be running."""
+    now = house.now()
+    plans = [make() for make in (*AMERICAN, *BRITISH)]
+    progress(0.0, "clients, numbers and flows")
+    with house.begin() as session:
+        ensure_months(
+            session.connection(), (now - timedelta(days=DAYS + 40)).date(), (now + timedelta(days=100)).date()
+        )
+        jobs = _world(session, house, settings, plans, now)
+    lengths = _speech(house, plans, progress)
+    sounds = _messages(house)
+    done, calls = 0, 0
+    whole = sum(line.calls_a_day for job in jobs for line in job.lines)
+    jobs = [_with(job, lengths, sounds) for job in jobs]
+    with ProcessPoolExecutor(max_workers=min(4, os.cpu_count() or 1)) as pool:
+        from .calls import make_calls
+
+        weight = {pool.submit(make_calls, job): sum(line.calls_a_day for line in job.lines) for job in jobs}
+        part = 0.0
+        for finished in as_completed(weight):
+            calls += finished.result()
+            part += weight[finished]
+            done += 1
+            progress(0.15 + 0.85 * part / whole, f"{calls:,} calls of {done} of {len(jobs)} clients")
+    with house.engine.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
+        connection.exec_driver_sql("ANALYZE")
+    return calls
+
+
+def _with(job: ClientJob, lengths: dict[str, float], sounds: tuple[tuple[str, float], ...]) -> ClientJob:
+    from dataclasses import replace
+
+    return replace(job, lengths=lengths, sounds=sounds)
+
+
+def _world(
+    session: Session, house: House, settings: Settings, plans: list[ClientPlan], now: datetime
+) -> list[ClientJob]:
+    agency = Agency(name=people.AGENCY)
+    session.add(agency)
+    carrier = session.scalar(select(Carrier).where(Carrier.name == CARRIER))
+    session.flush()
+    if carrier is None:
+        carrier = Carrier(name=CARRIER, stand_in=True, secret_version=1)
+        session.add(carrier)
+        session.flush()
+    clients = {}
+    for plan in plans:
+        client = Client(
+            agency_id=agency.id, name=plan.name, country=plan.country, time_zone=plan.zone, city=plan.city,
+            fail_safe=sorted(plan.habits)[0], created_at=now - timedelta(days=DAYS + 30),
+        )  # fmt: skip
+        clients[plan.name] = client
+        session.add(client)
+    session.flush()
+    users = []
+    password = hash_password(people.PASSWORD)
+    for email, name, role, of in people.USERS:
+        user = User(agency_id=agency.id, email=email, name=name, role=role, password_hash=password)
+        user.client_id = clients[of].id if of else None
+        users.append(user)
+    session.add_all(users)
+    session.add_all(TestPhone(agency_id=agency.id, e164=e164, name=name) for e164, name in people.TEST_PHONES)
+    session.flush()
+    numbers = _take(house, plans)
+    return [
+        _client(session, settings, plan, clients[plan.name], carrier.id, users, numbers, SEED + index, now)
+        for index, plan in enumerate(plans)
+    ]
+
+
+def _take(house: House, plans: list[ClientPlan]) -> dict[tuple[str, str], str]:
+    """Takes a number at the carrier for every source that has calls or a flow of its own."""
+    carrier = house.carrier
+    assert isinstance(carrier, CarrierOverHttp)
+    chosen: dict[tuple[str, str], str] = {}
+    used: set[str] = set()
+    for plan in plans:
+        for source in plan.sources:
+            if source.calls <= 0:
+                continue
+            kind = "toll_free" if source.toll_free else "local"
+            code = "" if source.toll_free else plan.code
+            offers = carrier.search(country=plan.country, area_code=code, place="", kind=kind, contains="", limit=200)
+            e164 = next(offer.e164 for offer in offers if offer.e164 not in used)
+            used.add(e164)
+            chosen[plan.name, source.name] = e164
+    fail_safe = {plan.name: sorted(plan.habits)[0] for plan in plans}
+    carrier.take_many({e164: (f"demo-{e164}", fail_safe[name]) for (name, _), e164 in chosen.items()})
+    return chosen
+
+
+def _client(
+    session: Session, settings: Settings, plan: ClientPlan, client: Client, carrier_id: int, users: list[User],
+    numbers: dict[tuple[str, str], str], seed: int, now: datetime,
+) -> ClientJob:  # fmt: skip
+    ids = {"agency_id": client.agency_id, "client_id": client.id}
+    for key, (name, tell) in plan.mailboxes.items():
+        session.add(Mailbox(**ids, key=key, name=name, tell=tell))
+    sources = {}
+    for source in plan.sources:
+        row = LeadSource(
+            **ids, key=_key(source), name=source.name, source=source.source, medium=source.medium, campaign=source.campaign,
+            placement=source.placement, online=source.online, term="", content="",
+        )  # fmt: skip
+        sources[source.name] = row
+        session.add(row)
+    session.flush()
+    live = [_flow(session, client, document, users, now, index) for index, document in enumerate(plan.flows)]
+    for document in plan.drafts:
+        raw = document.model_dump(mode="json")
+        session.add(CallFlow(**ids, name=document.name, mark=document.mark, revision=0, draft=raw))
+    lines = []
+    for source in plan.sources:
+        if source.calls <= 0:
+            continue
+        flow, version = live[source.flow] if source.flow is not None else (None, None)
+        since = now - timedelta(days=DAYS + 5)
+        number = TrackingNumber(
+            **ids, carrier_id=carrier_id, e164=numbers[plan.name, source.name], place=plan.city,
+            kind="toll_free" if source.toll_free else "local", state="in_service", flow_id=flow.id if flow else None,
+            fail_safe="", taken_at=since,
+        )  # fmt: skip
+        session.add(number)
+        session.flush()
+        holdings = [(since, sources[source.name].id)]
+        if source.was:
+            holdings = [(since, sources[source.was].id), (now - timedelta(days=40), sources[source.name].id)]
+        for (begins, source_id), after in zip(holdings, [*holdings[1:], None], strict=True):
+            during = Range(begins, after[0] if after else None)
+            session.add(Assignment(**ids, number_id=number.id, source_id=source_id, during=during))
+        document = plan.flows[source.flow] if source.flow is not None else None
+        lines.append(
+            LineJob(
+                number.e164, number.id, flow.id if flow else None, version.id if version else None, document,
+                tuple(holdings), source.calls * BUSYNESS,
+            )
+        )  # fmt: skip
+    session.flush()
+    return ClientJob(
+        settings, seed, client.agency_id, client.id, carrier_id, plan.country, plan.zone, tuple(lines),
+        {row.key: row.id for row in sources.values()}, dict(plan.habits), {}, (), now,
+    )  # fmt: skip
+
+
+def _key(source: SourcePlan) -> str:
+    """The key that flows name a source by; the demo flows state two sources by key."""
+    return f"ls_{source.source.replace(' ', '_').lower()}"
+
+
+def _flow(
+    session: Session, client: Client, document: FlowDocument, users: list[User], now: datetime, index: int
+) -> tuple[CallFlow, FlowVersion]:
+    raw = document.model_dump(mode="json")
+    flow = CallFlow(
+        agency_id=client.agency_id, client_id=client.id, name=document.name, mark=document.mark, revision=0, draft=raw
+    )
+    session.add(flow)
+    session.flush()
+    made = now - timedelta(days=DAYS + 6 - index)
+    version = FlowVersion(
+        agency_id=client.agency_id,
+        flow_id=flow.id,
+        number=1,
+        document=raw,
+        revision=0,
+        made_by=users[1].id,
+        made_at=made,
+    )
+    session.add(version)
+    session.flush()
+    flow.live_version_id = version.id
+    session.add(
+        PutLive(agency_id=client.agency_id, flow_id=flow.id, version_id=version.id, user_id=users[1].id, at=made)
+    )
+    return flow, version
+
+
+def _speech(house: House, plans: list[ClientPlan], progress: Progress) -> dict[str, float]:
+    """Makes the sound of every prompt once; gives the lengths by language and words."""
+    wanted = [one for plan in plans for document in plan.flows for one in spoken(document)]
+    lengths = {}
+    for done, (words, language) in enumerate(wanted):
+        made = speech.sound(house, words, language)
+        if made:
+            lengths[f"{language}\n{words}"] = made.seconds
+        progress(0.02 + 0.13 * done / len(wanted), "the sound of prompts")
+    return lengths
+
+
+def _messages(house: House) -> tuple[tuple[str, float], ...]:
+    """The sounds of a few messages that callers leave, each with its length."""
+    sounds = []
+    for words in people.MESSAGES:
+        made = speech.sound(house, words, "en-US")
+        wav = speech.wav(house, made.name) if made else None
+        if made and wav:
+            sounds.append((house.files.put(wav, ".wav"), made.seconds))
+    return tuple(sounds)
+
+
+def run(settings: Settings) -> int:
+    """Loads the world with a progress bar on the terminal; does nothing when it is there."""
+    house = build(settings)
+    if is_loaded(house):
+        return 0
+    return load(house, settings, bar)
+
+
+def bar(part: float, words: str) -> None:
+    """One line that is written over, or plain lines where the output is no terminal."""
+    width = 30
+    full = int(width * part)
+    text = f"[{'#' * full}{'.' * (width - full)}] {part:4.0%}  {words}"
+    if sys.stderr.isatty():
+        print(f"\r{text:<90}", end="\n" if part >= 1 else "", file=sys.stderr, flush=True)
+    elif part >= 1 or json.dumps(words) != getattr(bar, "last", ""):
+        bar.last = json.dumps(words)  # type: ignore[attr-defined]
+        print(text, file=sys.stderr, flush=True)

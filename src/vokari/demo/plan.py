@@ -1,0 +1,110 @@
+"""What a demo client is described with, and short ways to write the steps of its flows."""
+
+from dataclasses import dataclass, field
+from typing import Any
+
+from ..core.flows.document import FlowDocument
+from ..core.traffic.callers import PhoneHabit
+
+END = "end"
+
+
+@dataclass(frozen=True)
+class SourcePlan:
+    """A lead source: campaign tags, where people see it, and calls on an average day (0: no number yet)."""
+
+    name: str
+    source: str
+    medium: str
+    campaign: str = ""
+    placement: str = ""
+    online: bool = True
+    calls: float = 0.0
+    flow: int | None = 0
+    toll_free: bool = False
+    was: str = ""
+
+
+@dataclass(frozen=True)
+class ClientPlan:
+    """A whole client. `flows` are built with the client's phones and mailboxes; `code` is an area code or UK prefix."""
+
+    name: str
+    country: str
+    zone: str
+    city: str
+    code: str
+    sources: list[SourcePlan]
+    flows: list[FlowDocument]
+    mailboxes: dict[str, tuple[str, list[str]]]
+    habits: dict[str, PhoneHabit]
+    drafts: list[FlowDocument] = field(default_factory=list)
+
+
+class Phones:
+    """The staff phones of a client, from a range of their own, with how their people behave."""
+
+    def __init__(self, base: str, first: int) -> None:
+        self.base, self.next = base, first
+        self.habits: dict[str, PhoneHabit] = {}
+
+    def __call__(self, name: str, seconds: int = 20, **habit: Any) -> dict[str, Any]:
+        number = f"{self.base}{self.next}"
+        self.next += 1
+        self.habits[number] = PhoneHabit(**habit)
+        return {"kind": "number", "id": f"d{self.next}", "name": name, "number": number, "seconds": seconds}
+
+
+def flow(
+    name: str, mark: str, rescue: str, *steps: dict[str, Any], language: str = "en-US", **more: Any
+) -> FlowDocument:
+    """A flow whose first step is the first one given."""
+    raw = {"name": name, "mark": mark, "language": language, "start": steps[0]["id"], "rescue": rescue, "steps": steps}
+    return FlowDocument.model_validate({**raw, **more})
+
+
+def say(id_: str, name: str, words: str, next_: str | None, **more: Any) -> dict[str, Any]:
+    return {"kind": "announcement", "id": id_, "name": name, "prompt": {"say": words}, "next": next_, **more}
+
+
+def menu(
+    id_: str, name: str, words: str, *branches: dict[str, Any], nothing: str | None, wrong: str | None, **more: Any
+) -> dict[str, Any]:
+    return {
+        "kind": "menu", "id": id_, "name": name, "prompt": {"say": words}, "branches": branches,
+        "nothing": nothing, "wrong": wrong, **more,
+    }  # fmt: skip
+
+
+def key(keys: str, name: str, to: str | None, **more: Any) -> dict[str, Any]:
+    ident = "k" + keys.replace("*", "star").replace("#", "hash")
+    return {"id": ident, "keys": keys, "name": name, "to": to, **more}
+
+
+def again(keys: str = "*") -> dict[str, Any]:
+    return key(keys, "", None, hear_again=True)
+
+
+def ring(id_: str, name: str, phones: list[dict[str, Any]], no_answer: str | None, **more: Any) -> dict[str, Any]:
+    return {"kind": "ring", "id": id_, "name": name, "to": phones, "no_answer": no_answer, **more}
+
+
+def voicemail(
+    id_: str, name: str, mailbox: str, words: str, left: str = END, none: str = END, **more: Any
+) -> dict[str, Any]:
+    return {
+        "kind": "voicemail", "id": id_, "name": name, "mailbox": mailbox, "greeting": {"say": words},
+        "message_left": left, "no_message": none, **more,
+    }  # fmt: skip
+
+
+def label(id_: str, words: list[str], next_: str | None) -> dict[str, Any]:
+    return {"kind": "label", "id": id_, "name": words[0].capitalize(), "labels": words, "next": next_}
+
+
+def back(id_: str, to: str) -> dict[str, Any]:
+    return {"kind": "back_to", "id": id_, "name": "Back", "to": to}
+
+
+def bye(id_: str, name: str, words: str, *, refusal: bool = False) -> dict[str, Any]:
+    return {"kind": "hang_up", "id": id_, "name": name, "prompt": {"say": words}, "refusal": refusal}

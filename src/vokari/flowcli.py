@@ -1,0 +1,287 @@
+"""The commands of the terminal that are about flows: check, call, simulate, export, import."""
+
+import argparse
+import json
+import sys
+from collections import Counter
+from datetime import UTC, date, datetime, timedelta
+from pathlib import Path
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from .core import fates, numbering
+from .core.flows import commands as core_commands
+from .core.flows import engine, events, flowfile, words
+from .core.flows.findings import Surroundings, findings
+from .core.flows.outline import numbers
+from .core.flows.supported import refusals
+from .core.traffic.callers import PhoneHabit
+from .core.traffic.line import BEHAVIORS, CallRun, Message, Phone, ScriptedCaller, run_call
+from .core.traffic.season import Line, season
+from .settings import from_environment
+
+
+def add_commands(commands: Any) -> None:
+    """Adds the commands to the parser's."""
+    flow = commands.add_parser("flow", help="flow files and flows").add_subparsers(required=True, metavar="WHAT")
+
+    check = flow.add_parser("check", help="read a flow file and tell what is wrong with it")
+    check.add_argument("file")
+    check.set_defaults(run=run_check)
+
+    call = flow.add_parser("call", help="make one call through a flow and print what happens")
+    call.add_argument("file")
+    call.add_argument("--at", default="", help="when, ISO 8601 (now)")
+    call.add_argument("--from", dest="caller", default="", help="the caller’s number (withheld)")
+    call.add_argument("--to", dest="called", default="", help="the number dialled")
+    call.add_argument("--press", default="", help="keys with their seconds: 1@6,2@14.5")
+    call.add_argument("--phones", default="", help="what phones do: NUMBER=answers:6:30,NUMBER=busy,*=rings_out")
+    call.add_argument("--hangs-up", type=float, default=None, help="the caller hangs up at this second")
+    call.add_argument("--message", type=float, default=8.0, help="seconds of voice left at a voicemail")
+    call.add_argument("--json", action="store_true", help="print the transcript as JSON")
+    call.set_defaults(run=run_call_command)
+
+    simulate = commands.add_parser("simulate", help="many made-up calls through a flow, and what became of them")
+    simulate.add_argument("file")
+    simulate.add_argument("--days", type=int, default=30)
+    simulate.add_argument("--calls-a-day", type=float, default=20.0)
+    simulate.add_argument("--seed", type=int, default=1)
+    simulate.add_argument("--zone", default="America/New_York")
+    simulate.add_argument("--json", action="store_true")
+    simulate.set_defaults(run=run_simulate)
+
+    export = flow.add_parser("export", help="write a flow of the database as a flow file")
+    export.add_argument("flow", type=int)
+    export.add_argument("--user", required=True, help="the email address of who asks")
+    export.set_defaults(run=run_export)
+
+    bring = flow.add_parser("import", help="make a new flow of a client from a flow file")
+    bring.add_argument("file")
+    bring.add_argument("--client", type=int, required=True)
+    bring.add_argument("--user", required=True, help="the email address of who asks")
+    bring.add_argument("--name", default="", help="another name for the flow")
+    bring.set_defaults(run=run_import)
+
+
+def _read(path: str) -> flowfile.FlowFile | None:
+    """The file, or None after its mistakes were printed."""
+    try:
+        text = sys.stdin.read() if path == "-" else Path(path).read_text(encoding="utf-8")
+    except (OSError, UnicodeDecodeError) as error:
+        print(f"{path}: cannot be read: {error}", file=sys.stderr)
+        return None
+    file = flowfile.read(text)
+    mistakes = file if isinstance(file, list) else refusals(file.flow)
+    for mistake in mistakes:
+        print(f"{path}: {mistake}", file=sys.stderr)
+    return None if mistakes or isinstance(file, list) else file
+
+
+def run_check(options: argparse.Namespace) -> int:
+    """Exit code 1 when the file cannot be read or a finding stops it."""
+    file = _read(options.file)
+    if file is None:
+        return 1
+    boxes = {key: bool(box.tell) for key, box in file.materials.mailboxes.items()}
+    found = findings(file.flow, Surroundings(boxes, set(file.materials.sources)))
+    places = numbers(file.flow)
+    for one in found:
+        where = f"step {places[one.step]}: " if one.step in places else ""
+        print(f"{one.weight}: {where}{one.sentence}")
+    if not found:
+        print(f"{file.flow.name}: {len(file.flow.steps)} steps, nothing wrong with the structure.")
+    return 1 if any(one.weight == "stops" for one in found) else 0
+
+
+def run_call_command(options: argparse.Namespace) -> int:
+    file = _read(options.file)
+    if file is None:
+        return 1
+    try:
+        script = read_script(options.press, options.phones)
+        at = datetime.fromisoformat(options.at) if options.at else datetime.now(UTC)
+    except ValueError as error:
+        print(f"vokari flow call: {error}", file=sys.stderr)
+        return 2
+    for typed in (options.caller, options.called):
+        problem = numbering.problem_of(typed) if typed else ""
+        if problem:
+            print(f"vokari flow call: {typed}: {problem}", file=sys.stderr)
+            return 2
+    press, phones, others = script
+    caller = ScriptedCaller(
+        press, options.hangs_up, Message(options.message, "hang_up" if options.message else "silence")
+    )
+    everyone = dict.fromkeys(_numbers(file), others) | phones
+    run = run_call(engine.prepare(file.flow), caller, everyone)
+    end = fates.ending(run.state, run.seconds)
+    lines = transcript(file, run)
+    if options.json:
+        head = {"flow": file.flow.name, "at": at.isoformat(), "from": options.caller, "to": options.called}
+        result = {"fate": end.fate, "reason": end.reason, "seconds": run.seconds, "source": run.state.source}
+        print(
+            json.dumps(
+                {**head, **result, "labels": run.state.labels, "transcript": lines}, indent=2, ensure_ascii=False
+            )
+        )
+        return 0
+    for line in lines:
+        print(f"{line['at']:7.1f} s  {line['what']}")
+    why = f" ({fates.REASONS[end.reason]})" if end.reason else ""
+    print(f"{run.seconds:7.1f} s  {fates.FATE_NAMES[end.fate]}{why}")
+    return 0
+
+
+def read_script(press: str, phones: str) -> tuple[tuple[tuple[float, str], ...], dict[str, Phone], Phone]:
+    """Keys and phones as the options write them. Raises ValueError with a sentence."""
+    keys = []
+    for part in (one.strip() for one in press.split(",") if one.strip()):
+        key, _, second = part.partition("@")
+        if len(key) != 1 or key not in "0123456789*#" or not second:
+            raise ValueError(f"“{part}” is no key with its second, as in 1@6")
+        keys.append((float(second), key))
+    behaviors: dict[str, Phone] = {}
+    for part in (one.strip() for one in phones.split(",") if one.strip()):
+        number, _, what = part.partition("=")
+        behavior, *times = what.split(":")
+        if behavior not in BEHAVIORS:
+            raise ValueError(f"“{behavior}” is none of {', '.join(BEHAVIORS)}")
+        seconds = [float(one) for one in times]
+        behaviors[number] = Phone(behavior, *seconds)
+    return tuple(keys), behaviors, behaviors.pop("*", Phone("rings_out"))
+
+
+def _numbers(file: flowfile.FlowFile) -> list[str]:
+    destinations = (
+        one for step in file.flow.steps for one in getattr(step, "to", None) or () if not isinstance(one, str)
+    )
+    return [one.number for one in destinations if getattr(one, "number", "")]
+
+
+def transcript(file: flowfile.FlowFile, run: CallRun) -> list[dict[str, Any]]:
+    """What happened, line by line, with the second and the step."""
+    steps = {step.id: words.step_name(step) for step in file.flow.steps}
+    lines = []
+    for entry in run.log:
+        said = event_words(entry.event)
+        if said:
+            lines.append({"at": entry.at, "step": steps.get(entry.state.at, ""), "what": said})
+        for command in entry.commands:
+            lines.append({"at": entry.at, "step": steps.get(entry.state.at, ""), "what": command_words(command)})
+    return lines
+
+
+def event_words(event: events.Event) -> str:
+    """An event in words; empty for one that only marks the passing of time."""
+    match event:
+        case events.Arrived():
+            return "the call arrives"
+        case events.Digit(key):
+            return f"caller presses {key}"
+        case events.Silence():
+            return "nothing is pressed"
+        case events.Leg(_, outcome):
+            return f"phone: {outcome.replace('_', ' ')}"
+        case events.Recorded(_, voice):
+            return f"{voice:.0f} s of message" if voice else "no message"
+        case events.Gone():
+            return "caller hangs up"
+    return ""
+
+
+def command_words(command: core_commands.Command) -> str:
+    """A command in words."""
+    match command:
+        case core_commands.Play():
+            return f"says “{command.prompt.say}”"
+        case core_commands.Listen():
+            return f"waits {command.seconds} s for a key"
+        case core_commands.RingLeg():
+            return f"rings {command.destination.name or command.destination.number} for {command.seconds} s"
+        case core_commands.Drop():
+            return "stops ringing a phone"
+        case core_commands.Connect():
+            return "caller and person talk"
+        case core_commands.Record():
+            return "records a message"
+        case core_commands.Timer():
+            return f"sets a limit of {command.seconds} s"
+    return "ends the call"
+
+
+def run_simulate(options: argparse.Namespace) -> int:
+    file = _read(options.file)
+    if file is None:
+        return 1
+    zone = ZoneInfo(options.zone)
+    last = date(2026, 1, 1) + timedelta(days=options.days - 1)
+    line = Line("+14105550100", engine.prepare(file.flow), options.calls_a_day, date(2026, 1, 1), last)
+    habits = {number: PhoneHabit() for number in _numbers(file)}
+    until = datetime.combine(last + timedelta(days=1), datetime.min.time(), zone)
+    found: Counter[tuple[str, str]] = Counter()
+    callers = [f"+14105550{n}" for n in range(180, 199)]
+    for call in season(options.seed, zone, [line], habits, callers, until):
+        end = fates.ending(call.run.state, call.run.seconds)
+        found[end.fate, end.reason] += 1
+    total = sum(found.values())
+    if options.json:
+        rows = [{"fate": fate, "reason": reason, "calls": n} for (fate, reason), n in found.most_common()]
+        print(json.dumps({"calls": total, "fates": rows}, indent=2))
+        return 0
+    print(f"{total:6d} calls in {options.days} days")
+    for (fate, reason), n in found.most_common():
+        why = f": {fates.REASONS[reason]}" if reason else ""
+        print(f"{n:6d} {n / total:5.1%}  {fate.replace('_', ' ')}{why}")
+    return 0
+
+
+def _acting(email: str) -> tuple[Any, Any] | None:
+    from .wiring import build
+    from .work.accounts import actor_by_email
+
+    house = build(from_environment())
+    actor = actor_by_email(house, email)
+    if actor is None:
+        print(f"vokari: nobody signs in as {email}", file=sys.stderr)
+        return None
+    return house, actor
+
+
+def run_export(options: argparse.Namespace) -> int:
+    from .work import access, flowfiles
+
+    acting = _acting(options.user)
+    if acting is None:
+        return 1
+    try:
+        sys.stdout.write(
+            flowfiles.export(acting[0], acting[1], flowfiles.client_of(acting[0], options.flow), options.flow)
+        )
+    except (access.NotFound, access.NotAllowed):
+        print(f"vokari: there is no flow {options.flow} for {options.user}", file=sys.stderr)
+        return 1
+    return 0
+
+
+def run_import(options: argparse.Namespace) -> int:
+    from .work import access, flowfiles
+
+    acting = _acting(options.user)
+    if acting is None:
+        return 1
+    try:
+        result = flowfiles.import_(
+            *acting, options.client, Path(options.file).read_text(encoding="utf-8"), options.name
+        )
+    except (access.NotFound, access.NotAllowed):
+        print(f"vokari: there is no client {options.client} for {options.user}", file=sys.stderr)
+        return 1
+    except (OSError, UnicodeDecodeError) as error:
+        print(f"{options.file}: cannot be read: {error}", file=sys.stderr)
+        return 1
+    if isinstance(result, list):
+        for mistake in result:
+            print(f"{options.file}: {mistake}", file=sys.stderr)
+        return 1
+    print(f"{result.name} is flow {result.id}, a draft that is not live yet.")
+    return 0

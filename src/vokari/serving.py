@@ -1,0 +1,27 @@
+"""The applications as a server starts them, each from the environment."""
+
+from fastapi import FastAPI
+
+from .settings import from_environment
+from .wiring import build
+
+
+def web() -> FastAPI:
+    """The application for people."""
+    from .web.app import create
+
+    return create(build(from_environment()), from_environment())
+
+
+def control() -> FastAPI:
+    """The call-control endpoint for carriers."""
+    from .api.control import create
+
+    return create(build(from_environment(), pool=20))
+
+
+def carrier() -> FastAPI:
+    """The carrier stand-in."""
+    from .standins.carrier.app import from_environment as carrier_app
+
+    return carrier_app()

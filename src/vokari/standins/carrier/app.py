@@ -1,0 +1,182 @@
+"""The carrier's HTTP interface: numbers to search and take, calls to place, and a page for a person to do the same."""
+
+import asyncio
+import os
+import secrets
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
+
+import httpx
+from fastapi import Depends, FastAPI, Header, HTTPException, Response
+from fastapi.responses import HTMLResponse, JSONResponse
+from pydantic import BaseModel
+
+from ..speech import EspeakSpeech
+from .inventory import Inventory, Unavailable
+from .line import CallScript, Line, Vokari
+
+KEPT_CALLS = 5000
+
+
+class Take(BaseModel):
+    """Who takes a number: a key that makes a second try the same as the first, and the fail-safe destination."""
+
+    key: str
+    fail_safe: str = ""
+
+
+class TakeMany(BaseModel):
+    """Several numbers at once, for loading a whole world."""
+
+    numbers: dict[str, Take]
+
+
+class FailSafe(BaseModel):
+    """The destination that is used when Vokari does not answer."""
+
+    fail_safe: str
+
+
+class Carrier:
+    """The numbers, the calls in progress and those of late."""
+
+    def __init__(self, inventory: Inventory, vokari: Vokari, token: str) -> None:
+        self.inventory, self.vokari, self.token = inventory, vokari, token
+        self.calls: dict[str, Line] = {}
+        self.tasks: set[asyncio.Task[None]] = set()
+        self.http: httpx.AsyncClient | None = None
+
+    def place(self, script: CallScript) -> Line:
+        if self.http is None:
+            raise HTTPException(503, "The carrier is not ready.")
+        fail_safe = self.inventory.fail_safe(script.called)
+        line = Line(secrets.token_hex(8), script, self.vokari, fail_safe, self.http)
+        self.calls[line.ref] = line
+        while len(self.calls) > KEPT_CALLS:
+            self.calls.pop(next(iter(self.calls)))
+        task = asyncio.create_task(line.run())
+        self.tasks.add(task)
+        task.add_done_callback(self.tasks.discard)
+        return line
+
+    def line(self, ref: str) -> Line:
+        line = self.calls.get(ref)
+        if line is None:
+            raise HTTPException(404, "There is no such call.")
+        return line
+
+
+def create(carrier: Carrier) -> FastAPI:
+    """The application around a carrier."""
+
+    @asynccontextmanager
+    async def lifespan(_: FastAPI) -> AsyncIterator[None]:
+        async with httpx.AsyncClient(timeout=10, limits=httpx.Limits(max_connections=50)) as http:
+            carrier.http = http
+            yield
+
+    app = FastAPI(title="Carrier stand-in", lifespan=lifespan, docs_url=None, redoc_url=None)
+    speech = EspeakSpeech()
+
+    def customer(authorization: str = Header(default="")) -> None:
+        if not secrets.compare_digest(authorization.encode(), f"Bearer {carrier.token}".encode()):
+            raise HTTPException(401, "The carrier does not know you.")
+
+    ours = [Depends(customer)]
+
+    @app.exception_handler(Unavailable)
+    async def unavailable(_: Any, error: Unavailable) -> JSONResponse:
+        return JSONResponse({"detail": error.sentence}, error.status)
+
+    @app.get("/healthz")
+    def health() -> dict[str, str]:
+        return {"status": "ok"}
+
+    @app.get("/numbers", dependencies=ours)
+    def search(
+        country: str = "", area_code: str = "", place: str = "", kind: str = "", contains: str = "", limit: int = 24
+    ) -> dict[str, list[dict[str, str]]]:
+        found = carrier.inventory.search(
+            country=country, area_code=area_code, place=place, kind=kind, contains=contains, limit=limit
+        )
+        return {"numbers": [asdict(offer) for offer in found]}
+
+    @app.post("/numbers/take", dependencies=ours)
+    def take_many(wanted: TakeMany) -> dict[str, dict[str, str]]:
+        return {
+            e164: asdict(carrier.inventory.take(e164, take.key, take.fail_safe))
+            for e164, take in wanted.numbers.items()
+        }
+
+    @app.post("/numbers/{e164}/take", dependencies=ours)
+    def take(e164: str, wanted: Take) -> dict[str, str]:
+        return asdict(carrier.inventory.take(e164, wanted.key, wanted.fail_safe))
+
+    @app.put("/numbers/{e164}", dependencies=ours)
+    def set_fail_safe(e164: str, wanted: FailSafe) -> dict[str, str]:
+        carrier.inventory.set_fail_safe(e164, wanted.fail_safe)
+        return {"fail_safe": wanted.fail_safe}
+
+    @app.delete("/numbers/{e164}", dependencies=ours)
+    def give_back(e164: str) -> Response:
+        carrier.inventory.give_back(e164)
+        return Response(status_code=204)
+
+    @app.post("/calls", status_code=201)
+    async def place(script: CallScript) -> dict[str, str]:
+        return {"ref": carrier.place(script).ref}
+
+    @app.get("/calls/{ref}")
+    async def call(ref: str) -> dict[str, Any]:
+        line = carrier.line(ref)
+        return {"ref": ref, "over": line.over, "used_fail_safe": line.used_fail_safe, "trace": line.trace}
+
+    @app.post("/calls/{ref}/poke", dependencies=ours, status_code=202)
+    async def poke(ref: str) -> dict[str, str]:
+        carrier.line(ref).poke()
+        return {"ref": ref}
+
+    @app.post("/calls/{ref}/press", status_code=202)
+    async def press(ref: str, key: str) -> dict[str, str]:
+        if len(key) != 1 or key not in "0123456789*#":
+            raise HTTPException(422, "A key is 0 to 9, * or #.")
+        carrier.line(ref).press(key)
+        return {"ref": ref}
+
+    @app.post("/calls/{ref}/hang-up", status_code=202)
+    async def hang_up(ref: str) -> dict[str, str]:
+        carrier.line(ref).hang_up()
+        return {"ref": ref}
+
+    @app.get("/recordings/{name}", dependencies=ours)
+    def recording(name: str) -> Response:
+        ref = name.rpartition("-")[0]
+        return Response(speech.speak(carrier.line(ref).script.message.words, "en-US"), media_type="audio/wav")
+
+    page = (Path(__file__).parent / "page.html").read_text()
+    script = (Path(__file__).parent / "page.js").read_text()
+
+    @app.get("/", response_class=HTMLResponse)
+    def booth() -> HTMLResponse:
+        options = "".join(f'<option value="{e164}">{e164}</option>' for e164 in carrier.inventory.taken())
+        return HTMLResponse(page.replace("<!--numbers-->", options))
+
+    @app.get("/page.js")
+    def page_script() -> Response:
+        return Response(script, media_type="text/javascript")
+
+    return app
+
+
+def from_environment() -> FastAPI:
+    """The application as VOKARI_CARRIER_* describe it: where its data lies, where Vokari is, and the shared secrets."""
+    vokari = Vokari(
+        url=os.environ["VOKARI_CARRIER_CONTROL_URL"],
+        carrier=os.environ.get("VOKARI_CARRIER_NAME", "stand-in"),
+        secret=os.environ["VOKARI_CARRIER_SECRET"].encode(),
+    )
+    inventory = Inventory(Path(os.environ["VOKARI_CARRIER_DATA"]) / "carrier.sqlite")
+    return create(Carrier(inventory, vokari, os.environ["VOKARI_CARRIER_TOKEN"]))

@@ -1,0 +1,122 @@
+"""The carrier's numbers, all from the ranges set aside for fiction, and who has taken which.
+
+In each US area code 555-0100 to 0159 are for sale, 0160 to 0179 are left to staff phones and 0180 to 0199 to callers;
+in London 020 7946 0000 to 0599 are for sale. Sources of the ranges: see `core.numbering`.
+"""
+
+import sqlite3
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+US_PLACES = {
+    "410": "Annapolis, MD", "443": "Annapolis, MD", "207": "Portland, ME", "503": "Portland, OR", "802": "Burlington, VT",
+    "206": "Seattle, WA", "212": "New York, NY", "312": "Chicago, IL", "303": "Denver, CO", "404": "Atlanta, GA",
+    "512": "Austin, TX", "505": "Santa Fe, NM", "608": "Madison, WI", "612": "Minneapolis, MN", "615": "Nashville, TN",
+    "617": "Boston, MA", "619": "San Diego, CA", "704": "Charlotte, NC", "801": "Salt Lake City, UT", "904": "Jacksonville, FL",
+}  # fmt: skip
+LONDON = "London"
+UK_NOWHERE = "United Kingdom"
+
+
+class Unavailable(Exception):
+    """The number cannot be had; `status` is 404 for one that does not exist and 409 for one that is taken."""
+
+    def __init__(self, status: int, sentence: str) -> None:
+        super().__init__(sentence)
+        self.status = status
+        self.sentence = sentence
+
+
+@dataclass(frozen=True, slots=True)
+class Offer:
+    """A number for sale, with its prices in US dollars a month and once."""
+
+    e164: str
+    country: str
+    place: str
+    kind: str
+    rent: str
+    set_up: str
+
+
+def catalogue() -> Iterator[Offer]:
+    """Every number that the carrier sells."""
+    for code, place in US_PLACES.items():
+        for n in range(100, 160):
+            yield Offer(f"+1{code}5550{n}", "US", place, "local", "3.00", "0.00")
+    for n in range(100, 200):
+        yield Offer(f"+18005550{n}", "US", "Toll-free", "toll_free", "5.00", "0.00")
+    for n in range(600):
+        yield Offer(f"+442079460{n:03d}", "GB", LONDON, "local", "3.50", "1.00")
+    for n in range(600):
+        yield Offer(f"+441632960{n:03d}", "GB", UK_NOWHERE, "local", "3.50", "1.00")
+    for n in range(1000):
+        yield Offer(f"+448081570{n:03d}", "GB", "Toll-free", "toll_free", "6.00", "1.00")
+
+
+class Inventory:
+    """The numbers and who has them, kept in an SQLite file so that a restart forgets nothing."""
+
+    def __init__(self, file: Path) -> None:
+        file.parent.mkdir(parents=True, exist_ok=True)
+        self.connection = sqlite3.connect(file, isolation_level=None, check_same_thread=False)
+        self.connection.execute(
+            "CREATE TABLE IF NOT EXISTS numbers (e164 TEXT PRIMARY KEY, country TEXT, place TEXT, kind TEXT, rent TEXT,"
+            " set_up TEXT, taken_key TEXT, fail_safe TEXT NOT NULL DEFAULT '')"
+        )
+        if not self.connection.execute("SELECT 1 FROM numbers LIMIT 1").fetchone():
+            self.connection.execute("BEGIN")
+            self.connection.executemany(
+                "INSERT INTO numbers (e164, country, place, kind, rent, set_up) VALUES (?, ?, ?, ?, ?, ?)",
+                [(o.e164, o.country, o.place, o.kind, o.rent, o.set_up) for o in catalogue()],
+            )
+            self.connection.execute("COMMIT")
+
+    def search(self, *, country: str, area_code: str, place: str, kind: str, contains: str, limit: int) -> list[Offer]:
+        """Free numbers that fit, spread over the ranges rather than one after the other; empty words fit all."""
+        prefix = {"US": "+1", "GB": "+44"}.get(country, "+") + area_code.lstrip("0")
+        rows = self.connection.execute(
+            "SELECT e164, country, place, kind, rent, set_up FROM numbers WHERE taken_key IS NULL"
+            " AND (? = '' OR country = ?) AND e164 LIKE ? AND place LIKE ? AND (? = '' OR kind = ?) AND e164 LIKE ?"
+            " ORDER BY substr(e164, -2), e164 LIMIT ?",
+            (country, country, prefix + "%", f"%{place}%", kind, kind, f"%{contains}%", max(1, min(limit, 500))),
+        ).fetchall()
+        return [Offer(*row) for row in rows]
+
+    def take(self, e164: str, key: str, fail_safe: str) -> Offer:
+        """Takes a number; again with the same key it gives the same answer. Raises Unavailable."""
+        changed = self.connection.execute(
+            "UPDATE numbers SET taken_key = ?, fail_safe = ? WHERE e164 = ? AND (taken_key IS NULL OR taken_key = ?)",
+            (key, fail_safe, e164, key),
+        ).rowcount
+        row = self.connection.execute(
+            "SELECT e164, country, place, kind, rent, set_up FROM numbers WHERE e164 = ?", (e164,)
+        ).fetchone()
+        if row is None:
+            raise Unavailable(404, "The carrier has no such number.")
+        if not changed:
+            raise Unavailable(409, "Somebody took this number a moment ago. Choose another one.")
+        return Offer(*row)
+
+    def give_back(self, e164: str) -> None:
+        self.connection.execute("UPDATE numbers SET taken_key = NULL, fail_safe = '' WHERE e164 = ?", (e164,))
+
+    def set_fail_safe(self, e164: str, destination: str) -> None:
+        """Raises Unavailable for a number that nobody has taken."""
+        changed = self.connection.execute(
+            "UPDATE numbers SET fail_safe = ? WHERE e164 = ? AND taken_key IS NOT NULL", (destination, e164)
+        ).rowcount
+        if not changed:
+            raise Unavailable(404, "Nobody has taken this number.")
+
+    def fail_safe(self, e164: str) -> str:
+        row = self.connection.execute("SELECT fail_safe FROM numbers WHERE e164 = ?", (e164,)).fetchone()
+        return str(row[0]) if row else ""
+
+    def taken(self) -> list[str]:
+        """The numbers that are in use."""
+        return [
+            row[0]
+            for row in self.connection.execute("SELECT e164 FROM numbers WHERE taken_key IS NOT NULL ORDER BY e164")
+        ]

@@ -1,0 +1,363 @@
+"""One call on the wire: the caller, the phones, the clock, and the events posted to Vokari.
+
+The clock is virtual: at real speed the line waits until each moment has come, else it goes on at once.
+"""
+
+import asyncio
+import heapq
+import json
+import time
+from dataclasses import dataclass, field
+from datetime import UTC, datetime, timedelta
+from itertools import count
+from typing import Any, Literal
+
+import httpx
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from ...formats.call_control import messages as wire
+from ...formats.call_control.signature import CARRIER_HEADER, SIGNATURE_HEADER, sign
+
+RETRIES = (0.1, 0.3, 0.6, 1.0, 2.0, 3.0, 4.0)
+"""Seconds between tries of one event, wall time."""
+
+
+class PhoneScript(BaseModel):
+    """How a phone behaves when rung: after so many seconds, for so many seconds of talk."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    behavior: Literal["answers", "busy", "declines", "rings_out", "mailbox", "unreachable"] = "answers"
+    after: float = Field(default=6, ge=0, le=600)
+    talk: float = Field(default=20, ge=0, le=7200)
+    accepts: bool = True
+
+
+class MessageScript(BaseModel):
+    """What the caller says at a voicemail, for how long, and how they end it."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    voice: float = Field(default=8, ge=0, le=600)
+    then: Literal["hang_up", "key", "silence"] = "hang_up"
+    words: str = "Hello, I saw your number and would like to know more. Please call me back. Thank you."
+
+
+class CallScript(BaseModel):
+    """A call to place: who calls which number, the keys pressed at which second, and how each phone behaves."""
+
+    model_config = ConfigDict(extra="forbid", populate_by_name=True)
+
+    caller: wire.E164 | None = Field(default=None, alias="from")
+    called: wire.E164 = Field(alias="to")
+    press: list[tuple[float, str]] = []
+    hangs_up: float | None = None
+    phones: dict[str, PhoneScript] = {}
+    other_phones: PhoneScript = PhoneScript(behavior="rings_out")
+    message: MessageScript = MessageScript()
+    speed: Literal["real", "fast"] = "real"
+    at: datetime | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Vokari:
+    """Where events go and how they are signed."""
+
+    url: str
+    carrier: str
+    secret: bytes
+
+
+@dataclass(slots=True)
+class _Playing:
+    command: int
+    start: float
+    seconds: float
+    cut: bool
+
+
+class Failed(Exception):
+    """Vokari cannot be reached, or answers with nonsense."""
+
+
+@dataclass
+class Line:
+    """A call in progress or over. `trace` tells what happened, with seconds since the call arrived."""
+
+    ref: str
+    script: CallScript
+    vokari: Vokari
+    fail_safe: str
+    http: httpx.AsyncClient
+    trace: list[dict[str, Any]] = field(default_factory=list)
+    over: bool = False
+    used_fail_safe: bool = False
+
+    def __post_init__(self) -> None:
+        self.start = self.script.at or datetime.now(UTC)
+        self.began = time.monotonic()
+        self.now = 0.0
+        self.seq = 0
+        self.queue: list[tuple[float, int, Any]] = []
+        self.order = count()
+        self.woken = asyncio.Event()
+        self.playing: _Playing | None = None
+        self.listening = 0
+        self.recording: tuple[wire.RecordCommand, float] | None = None
+        self.legs: dict[int, wire.RingCommand] = {}
+        self.dead_legs: set[int] = set()
+        self.talking = False
+
+    # from outside
+
+    def poke(self) -> None:
+        self.inject(wire.Poked())
+
+    def press(self, key: str) -> None:
+        self.inject(key)
+
+    def hang_up(self) -> None:
+        self.inject(None)
+
+    def inject(self, what: Any) -> None:
+        """Lets something happen now."""
+        moment = time.monotonic() - self.began if self.script.speed == "real" else self.now
+        heapq.heappush(self.queue, (max(self.now, moment), next(self.order), what))
+        self.woken.set()
+
+    # the run
+
+    async def run(self) -> None:
+        for at, key in self.script.press:
+            heapq.heappush(self.queue, (at, next(self.order), key))
+        if self.script.hangs_up is not None:
+            heapq.heappush(self.queue, (self.script.hangs_up, next(self.order), None))
+        try:
+            await self.post(wire.CallArrived(caller=self.script.caller, called=self.script.called))
+            while not self.over and await self.until_next():
+                self.now, _, what = heapq.heappop(self.queue)
+                await self.happen(what)
+        except Failed as failure:
+            self.take_fail_safe(str(failure))
+        self.over = True
+
+    async def until_next(self) -> bool:
+        """Waits for the moment of the next event; False when nothing more can come."""
+        while self.script.speed == "real":
+            self.woken.clear()
+            wait = self.queue[0][0] - (time.monotonic() - self.began) if self.queue else None
+            if wait is not None and wait <= 0:
+                return True
+            try:
+                await asyncio.wait_for(self.woken.wait(), wait if wait is not None else 600)
+            except TimeoutError:
+                if wait is None:
+                    return False
+        return bool(self.queue)
+
+    def later(self, delay: float, what: Any) -> None:
+        heapq.heappush(self.queue, (round(self.now + delay, 2), next(self.order), what))
+
+    def tell(self, what: str) -> None:
+        self.trace.append({"at": round(self.now, 2), "what": what})
+
+    def take_fail_safe(self, why: str) -> None:
+        self.used_fail_safe = True
+        where = self.fail_safe or "nowhere: the number has no fail-safe"
+        self.tell(f"{why}; the carrier sends the caller to {where}")
+
+    async def happen(self, what: Any) -> None:
+        match what:
+            case None:
+                await self.leave()
+            case str():
+                await self.key(what)
+            case wire.PromptFinished(command=command):
+                if self.playing and self.playing.command == command:
+                    self.playing = None
+                    await self.post(what)
+            case wire.SilenceHeard(command=command):
+                if self.listening == command:
+                    self.listening = 0
+                    await self.post(what)
+            case wire.LegChanged(command=command, outcome=outcome):
+                if command not in self.dead_legs:
+                    if outcome != "answered":
+                        self.dead_legs.add(command)
+                    await self.post(what)
+            case wire.RecordingFinished(command=command, caller_gone=gone):
+                if self.recording and self.recording[0].id == command:
+                    if gone:
+                        await self.leave()
+                    else:
+                        self.recording = None
+                        await self.post(what)
+            case _:
+                await self.post(what)
+
+    async def key(self, key: str) -> None:
+        if self.talking:
+            return
+        if self.recording:
+            command, began = self.recording
+            if key == command.stop_key:
+                self.recording = None
+                await self.post(self.recorded(command, began, gone=False))
+            return
+        half = self.heard_half()
+        if self.playing and self.playing.cut:
+            self.playing = None
+        self.listening = 0
+        await self.post(wire.DigitPressed(key=key, heard_half=half))
+
+    async def leave(self) -> None:
+        """The caller hangs up; in a recording that is its end and the call's."""
+        if self.recording:
+            command, began = self.recording
+            self.recording = None
+            await self.post(self.recorded(command, began, gone=True))
+        if not self.over:
+            await self.post(wire.CallerGone(heard_half=self.heard_half()))
+        self.over = True
+
+    def recorded(self, command: wire.RecordCommand, began: float, *, gone: bool) -> wire.RecordingFinished:
+        length = round(max(0.0, self.now - began), 1)
+        voice = round(min(self.script.message.voice, length), 1)
+        name = f"{self.ref}-{command.id}"
+        return wire.RecordingFinished(
+            command=command.id, seconds=length, voice_seconds=voice, caller_gone=gone, recording=name if voice else ""
+        )
+
+    def heard_half(self) -> bool:
+        return self.playing is not None and self.now - self.playing.start >= self.playing.seconds / 2
+
+    # the wire
+
+    async def post(self, event: Any) -> None:
+        """Posts the next event, tries again while Vokari is away, and obeys the commands that come back."""
+        self.seq += 1
+        at = self.start + timedelta(seconds=round(self.now, 2))
+        message = wire.EventMessage(call=self.ref, seq=self.seq, at=at, event=event)
+        body = message.model_dump_json().encode()
+        self.tell(_words(event))
+        for pause in (*RETRIES, None):
+            try:
+                answer = await self.http.post(
+                    f"{self.vokari.url}/calls/{self.ref}/events",
+                    content=body,
+                    headers={
+                        "Content-Type": "application/json",
+                        CARRIER_HEADER: self.vokari.carrier,
+                        SIGNATURE_HEADER: sign(self.vokari.secret, body, int(time.time())),
+                    },
+                )
+            except httpx.HTTPError:
+                answer = None
+            if answer is not None and answer.status_code < 500:
+                self.obey(answer)
+                return
+            if pause is None:
+                raise Failed("Vokari does not answer")
+            await asyncio.sleep(pause)
+
+    def obey(self, answer: httpx.Response) -> None:
+        try:
+            if answer.status_code != 200:
+                raise Failed(f"Vokari refuses: {answer.json().get('title', answer.status_code)}")
+            reply = wire.CommandsMessage.model_validate_json(answer.content)
+        except (ValidationError, json.JSONDecodeError, AttributeError) as error:
+            raise Failed("Vokari answers with nonsense") from error
+        for command in reply.commands:
+            self.begin(command)
+        self.over = self.over or reply.ended
+
+    def begin(self, command: Any) -> None:
+        match command:
+            case wire.PlayCommand():
+                self.tell(f"hears “{command.words}”")
+                self.playing = _Playing(command.id, self.now, command.seconds, command.cut)
+                self.later(command.seconds, wire.PromptFinished(command=command.id))
+            case wire.ListenCommand():
+                self.listening = command.id
+                self.later(command.seconds, wire.SilenceHeard(command=command.id))
+            case wire.RingCommand():
+                self.ring(command)
+            case wire.DropCommand():
+                self.dead_legs.add(command.id)
+            case wire.ConnectCommand():
+                self.connect(command)
+            case wire.RecordCommand():
+                self.record(command)
+            case wire.TimerCommand():
+                self.later(command.seconds, wire.TimerFired(command=command.id))
+            case wire.HangUpCommand():
+                self.tell("the call is ended")
+                self.over = True
+
+    def ring(self, command: wire.RingCommand) -> None:
+        self.playing = None
+        self.legs[command.id] = command
+        phone = self.script.phones.get(command.number, self.script.other_phones)
+        self.tell(f"rings {command.number}")
+        outcome: list[tuple[float, str]]
+        answers_in_time = phone.after < command.seconds
+        if phone.behavior == "busy":
+            outcome = [(1.0, "busy")]
+        elif phone.behavior == "unreachable":
+            outcome = [(2.0, "unreachable")]
+        elif phone.behavior == "declines" and answers_in_time:
+            outcome = [(phone.after, "declined")]
+        elif phone.behavior == "mailbox" and answers_in_time and command.machine_detection:
+            outcome = [(phone.after + 2.0, "machine")]
+        elif phone.behavior in ("answers", "mailbox") and answers_in_time:
+            outcome = [(phone.after, "answered")]
+            if command.accept:
+                takes = phone.behavior == "answers" and phone.accepts and command.accept.seconds > 3
+                delay, what = (3.0, "accepted") if takes else (float(command.accept.seconds), "refused")
+                outcome.append((phone.after + delay, what))
+        else:
+            outcome = [(float(command.seconds), "rang_out")]
+        for delay, what in outcome:
+            self.later(delay, wire.LegChanged.model_validate({"command": command.id, "outcome": what}))
+
+    def connect(self, command: wire.ConnectCommand) -> None:
+        self.talking = True
+        leg = self.legs[command.id]
+        self.dead_legs.discard(command.id)
+        self.tell(f"talks with {leg.number}")
+        phone = self.script.phones.get(leg.number, self.script.other_phones)
+        self.later(phone.talk, wire.LegChanged(command=command.id, outcome="ended"))
+
+    def record(self, command: wire.RecordCommand) -> None:
+        self.talking = False
+        start = 0.5 if command.beep else 0.0
+        began = self.now + start
+        self.recording = (command, began)
+        message = self.script.message
+        self.tell("is recorded")
+        finished = wire.RecordingFinished
+        if message.voice >= command.longest:
+            delay, gone, voice = float(command.longest), False, float(command.longest)
+        elif message.then == "hang_up":
+            delay, gone, voice = message.voice + 1.0, True, message.voice
+        elif message.then == "key" and command.stop_key:
+            delay, gone, voice = message.voice + 1.0, False, message.voice
+        else:
+            delay = min(message.voice + (command.stop_silence or command.longest), float(command.longest))
+            gone, voice = False, message.voice
+        name = f"{self.ref}-{command.id}" if voice else ""
+        done = finished(command=command.id, seconds=delay, voice_seconds=voice, caller_gone=gone, recording=name)
+        self.later(start + delay, done)
+
+
+def _words(event: Any) -> str:
+    match event:
+        case wire.CallArrived():
+            return f"{event.caller or 'a withheld number'} calls {event.called}"
+        case wire.DigitPressed():
+            return f"presses {event.key}"
+        case wire.LegChanged():
+            return f"the phone: {event.outcome.replace('_', ' ')}"
+        case wire.RecordingFinished():
+            return f"left {event.voice_seconds} s of message"
+    return str(event.type).replace("_", " ")

@@ -1,0 +1,59 @@
+"use strict";
+const form = document.getElementById("script");
+const trace = document.getElementById("trace");
+let current = null;
+
+function phones(text) {
+  const found = {};
+  for (const line of text.split("\n")) {
+    const [number, behavior, after, talk] = line.trim().split(/\s+/);
+    if (number) found[number] = { behavior: behavior || "answers", after: Number(after || 6), talk: Number(talk || 20) };
+  }
+  return found;
+}
+
+async function follow(ref) {
+  while (current === ref) {
+    const answer = await fetch(`/calls/${ref}`);
+    const call = await answer.json();
+    trace.replaceChildren(...call.trace.map((one) => {
+      const row = document.createElement("li");
+      row.textContent = `${one.at.toFixed(1).padStart(6)} s  ${one.what}`;
+      return row;
+    }));
+    document.getElementById("keys").hidden = call.over;
+    if (call.over) return;
+    await new Promise((done) => setTimeout(done, 400));
+  }
+}
+
+form.addEventListener("submit", async (event) => {
+  event.preventDefault();
+  const data = new FormData(form);
+  const script = {
+    to: data.get("to").replace(/[^+\d]/g, ""),
+    press: (data.get("press").match(/[0-9*#]@[\d.]+/g) || []).map((one) => [Number(one.slice(2)), one[0]]),
+    phones: phones(data.get("phones")),
+    speed: data.get("speed"),
+  };
+  if (data.get("from").trim()) script.from = data.get("from").replace(/[^+\d]/g, "");
+  if (data.get("hangs").trim()) script.hangs_up = Number(data.get("hangs"));
+  if (data.get("others")) script.other_phones = { behavior: data.get("others"), after: 5, talk: 20 };
+  const answer = await fetch("/calls", { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(script) });
+  const placed = await answer.json();
+  if (!answer.ok) {
+    trace.textContent = "The call could not be placed: " + JSON.stringify(placed.detail);
+    return;
+  }
+  current = placed.ref;
+  follow(placed.ref);
+});
+
+for (const key of "123456789*0#") {
+  const button = document.createElement("button");
+  button.type = "button";
+  button.textContent = key;
+  button.addEventListener("click", () => fetch(`/calls/${current}/press?key=${encodeURIComponent(key)}`, { method: "POST" }));
+  document.getElementById("pad").append(button);
+}
+document.getElementById("hang").addEventListener("click", () => fetch(`/calls/${current}/hang-up`, { method: "POST" }));

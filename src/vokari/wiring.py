@@ -1,0 +1,121 @@
+"""Puts the house together: the database and the adapters behind the ports."""
+
+import hashlib
+from pathlib import Path
+
+import httpx
+
+from .formats.call_control.signature import carrier_secret
+from .settings import Settings
+from .standins.post import PostOffice
+from .standins.speech import EspeakSpeech
+from .store.database import connect
+from .work.house import CarrierRefuses, Clock, FreeNumber, House, WallClock
+from .work.numbers import CARRIER
+
+
+class FilesInFolder:
+    """Files in a folder, named by the SHA-256 of their content."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+
+    def put(self, content: bytes, suffix: str) -> str:
+        name = hashlib.sha256(content).hexdigest() + suffix
+        path = self._path(name)
+        if not path.exists():
+            path.parent.mkdir(parents=True, exist_ok=True)
+            partial = path.with_suffix(".partial")
+            partial.write_bytes(content)
+            partial.rename(path)
+        return name
+
+    def get(self, name: str) -> bytes:
+        try:
+            return self._path(name).read_bytes()
+        except OSError as error:
+            raise KeyError(name) from error
+
+    def _path(self, name: str) -> Path:
+        return self.folder / name[:2] / name
+
+
+class CarrierOverHttp:
+    """The carrier's HTTP interface."""
+
+    def __init__(self, url: str, token: str) -> None:
+        self.http = httpx.Client(base_url=url, headers={"Authorization": f"Bearer {token}"}, timeout=10)
+
+    def search(
+        self, *, country: str, area_code: str, place: str, kind: str, contains: str, limit: int
+    ) -> list[FreeNumber]:
+        wanted = {"country": country, "area_code": area_code, "place": place, "kind": kind, "contains": contains}
+        answer = self._ask("GET", "/numbers", params={**wanted, "limit": str(limit)})
+        return [FreeNumber(**one) for one in answer.json()["numbers"]]
+
+    def take(self, e164: str, *, fail_safe: str, key: str) -> FreeNumber:
+        return FreeNumber(
+            **self._ask("POST", f"/numbers/{e164}/take", json={"key": key, "fail_safe": fail_safe}).json()
+        )
+
+    def take_many(self, numbers: dict[str, tuple[str, str]]) -> dict[str, FreeNumber]:
+        """Takes numbers at once: by number, its key and its fail-safe destination."""
+        wanted = {e164: {"key": key, "fail_safe": fail_safe} for e164, (key, fail_safe) in numbers.items()}
+        answer = self._ask("POST", "/numbers/take", json={"numbers": wanted})
+        return {e164: FreeNumber(**one) for e164, one in answer.json().items()}
+
+    def give_back(self, e164: str) -> None:
+        self._ask("DELETE", f"/numbers/{e164}")
+
+    def set_fail_safe(self, e164: str, destination: str) -> None:
+        self._ask("PUT", f"/numbers/{e164}", json={"fail_safe": destination})
+
+    def poke(self, ref: str) -> None:
+        self._ask("POST", f"/calls/{ref}/poke")
+
+    def recording(self, name: str) -> bytes:
+        return self._ask("GET", f"/recordings/{name}").content
+
+    def _ask(self, method: str, path: str, **more: object) -> httpx.Response:
+        try:
+            answer = self.http.request(method, path, **more)  # type: ignore[arg-type]
+        except httpx.HTTPError as error:
+            raise CarrierRefuses("The carrier cannot be reached. Try again in a moment.") from error
+        if answer.status_code >= 400:
+            try:
+                sentence = str(answer.json()["detail"])
+            except (ValueError, KeyError, TypeError):
+                sentence = "The carrier cannot do this now. Try again in a moment."
+            raise CarrierRefuses(sentence, gone=answer.status_code == 409)
+        return answer
+
+
+def carrier_token(secret: bytes) -> str:
+    """What Vokari shows to the carrier's HTTP interface."""
+    return carrier_secret(secret, "token").decode()
+
+
+def build(settings: Settings, *, clock: Clock | None = None, pool: int = 10) -> House:
+    """The house as the settings describe it."""
+    secret = settings.secret()
+    return House(
+        engine=connect(settings.database_url, pool=pool),
+        clock=clock or WallClock(),
+        carrier=CarrierOverHttp(settings.carrier_url, carrier_token(secret)),
+        speech=EspeakSpeech(),
+        post=PostOffice(settings.data / "post"),
+        files=FilesInFolder(settings.data / "files"),
+        secret=secret,
+    )
+
+
+def carrier_environment(settings: Settings) -> dict[str, str]:
+    """What the carrier stand-in's process must know."""
+    secret = settings.secret()
+    return {
+        "VOKARI_CARRIER_CONTROL_URL": settings.control_url,
+        "VOKARI_CARRIER_NAME": CARRIER,
+        "VOKARI_CARRIER_SECRET": carrier_secret(secret, CARRIER).decode(),
+        "VOKARI_CARRIER_TOKEN": carrier_token(secret),
+        "VOKARI_CARRIER_DATA": str(settings.data),
+    }

@@ -1,0 +1,51 @@
+"""Background work: the tasks that use cases defer, and what is done by the clock."""
+
+import structlog
+from procrastinate import App, PsycopgConnector, RetryStrategy
+
+from .settings import from_environment
+from .wiring import build
+from .work import maintenance, messages, speech
+from .work.house import House
+
+log = structlog.get_logger()
+
+
+def create(house: House, database_url: str) -> App:
+    """The worker's tasks over a house. Each is safe to run twice."""
+    app = App(connector=PsycopgConnector(conninfo=database_url.replace("+psycopg", "")))
+    again = RetryStrategy(max_attempts=8, exponential_wait=2)
+
+    @app.task(name="make_speech", retry=again)
+    def make_speech(words: str, language: str) -> None:
+        speech.sound(house, words, language)
+
+    @app.task(name="fetch_message", retry=again)
+    def fetch_message(message_id: int) -> None:
+        messages.fetch(house, message_id)
+
+    @app.task(name="tell_of_message", retry=again)
+    def tell_of_message(message_id: int) -> None:
+        messages.tell(house, message_id)
+
+    @app.periodic(cron="*/10 * * * *")
+    @app.task(name="close_abandoned")
+    def close_abandoned(timestamp: int) -> None:
+        closed = maintenance.close_abandoned(house)
+        if closed:
+            log.warning("calls without a carrier closed", count=closed, at=timestamp)
+
+    @app.periodic(cron="7 3 * * *")
+    @app.task(name="make_months")
+    def make_months(timestamp: int) -> None:
+        maintenance.make_months(house)
+
+    return app
+
+
+def run() -> None:
+    """Works until it is told to stop."""
+    settings = from_environment()
+    app = create(build(settings, pool=4), settings.database_url)
+    with app.open():
+        app.run_worker(concurrency=2, install_signal_handlers=True)
