@@ -146,8 +146,8 @@ def read_script(press: str, phones: str) -> tuple[tuple[tuple[float, str], ...],
         behavior, *times = what.split(":")
         if behavior not in BEHAVIORS:
             raise ValueError(f"“{behavior}” is none of {', '.join(BEHAVIORS)}")
-        seconds = [float(one) for one in times]
-        behaviors[number] = Phone(behavior, *seconds)
+        seconds = [float(one) for one in times[:2]]
+        behaviors[number] = Phone(behavior, *seconds)  # type: ignore[arg-type]
     return tuple(keys), behaviors, behaviors.pop("*", Phone("rings_out"))
 
 

@@ -24,4 +24,5 @@ def carrier() -> FastAPI:
     """The carrier stand-in."""
     from .standins.carrier.app import from_environment as carrier_app
 
-    return carrier_app()
+    app: FastAPI = carrier_app()
+    return app

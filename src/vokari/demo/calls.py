@@ -104,7 +104,7 @@ def _row(job: ClientJob, line: LineJob, call: MadeCall, ids: random.Random, wire
             "sources": job.sources, "test": False, "time_zone": job.zone,
         },
     }  # fmt: skip
-    entries = [
+    entries: list[dict[str, Any]] = [
         {
             "seq": one.seq, "at": (at + timedelta(seconds=one.at)).isoformat(), "event": core_events.dump(one.event),
             "answers": questions.dump(one.answers), "commands": [_wire(job, command) for command in one.commands],

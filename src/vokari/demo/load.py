@@ -206,10 +206,10 @@ def _client(
         for (begins, source_id), after in zip(holdings, [*holdings[1:], None], strict=True):
             during = Range(begins, after[0] if after else None)
             session.add(Assignment(**ids, number_id=number.id, source_id=source_id, during=during))
-        document = plan.flows[source.flow] if source.flow is not None else None
+        runs = plan.flows[source.flow] if source.flow is not None else None
         lines.append(
             LineJob(
-                number.e164, number.id, flow.id if flow else None, version.id if version else None, document,
+                number.e164, number.id, flow.id if flow else None, version.id if version else None, runs,
                 tuple(holdings), source.calls * BUSYNESS,
             )
         )  # fmt: skip

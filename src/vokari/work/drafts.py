@@ -1,6 +1,6 @@
 """Drafts: opening a flow, editing it, undo and redo, with two people at once in mind."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass
 
 from pydantic import ValidationError
@@ -11,6 +11,9 @@ from sqlalchemy.orm import Session
 from ..core.flows import edits
 from ..core.flows.document import FlowDocument
 from ..core.flows.findings import Finding, Surroundings, findings
+from ..core.flows.outline import outline
+from ..core.flows.quickline import read_line
+from ..core.flows.steps import Branch, Menu
 from ..store.agency import Client, Mailbox, User
 from ..store.flows import CallFlow, DraftEdit, FlowVersion
 from ..store.numbers import LeadSource, TrackingNumber
@@ -306,3 +309,40 @@ def _log(
         )
     )  # fmt: skip
     session.flush()
+
+
+def usual_fill(draft: OpenDraft, kind: str) -> Row:
+    """The fields a new step starts with: a voicemail gets the client's mailbox if there is only one."""
+    if kind == "voicemail" and len(draft.mailboxes) == 1:
+        return {"mailbox": draft.mailboxes[0].key}
+    return {}
+
+
+def line_edits(
+    draft: OpenDraft, text: str, at_step: str, at_exit: str, new_id: Callable[[str], str]
+) -> list[edits.Edit] | Problem:
+    """The edits that one short line asks for. A key at its start makes a branch of the menu it is typed at."""
+    read = read_line(text, draft.client.country)
+    if isinstance(read, str):
+        return Problem("line", read)
+    fill = {**usual_fill(draft, read.kind), **read.fill}
+    if read.kind == "back_to":
+        place = next((row.step for row in outline(draft.document) if row.step and row.number == read.back_to), None)
+        if place is None:
+            return Problem("line", f"There is no step {read.back_to}.")
+        fill["to"] = place.id
+    wanted: list[edits.Edit] = []
+    if read.key:
+        menu = draft.document.step(at_step)
+        if not isinstance(menu, Menu):
+            return Problem("line", f"Key {read.key} needs a menu: type this line at a menu, or leave the key out.")
+        branch = next((one for one in menu.branches if one.keys == read.key), None)
+        if branch is None:
+            try:
+                branch = Branch(id=new_id("b"), keys=read.key, name=str(fill.get("name", "")))
+            except ValidationError:
+                return Problem("line", f"{read.key} is no key: 0 to 9, * or #, or 2 to 6 digits.")
+            wanted.append(edits.SetStep(step=menu.model_copy(update={"branches": (*menu.branches, branch)})))
+        at_exit = branch.id
+    wanted.append(edits.AddStep(id=new_id("s"), kind=read.kind, at_step=at_step, at_exit=at_exit, fill=fill))
+    return wanted

@@ -310,3 +310,28 @@ def _own_flow(session: Session, client_id: int, flow_id: int | None) -> None:
         flow = session.get(CallFlow, flow_id)
         if flow is None or flow.client_id != client_id:
             raise NotFound
+
+
+@dataclass(frozen=True, slots=True)
+class RoutesView:
+    """What the route map names: lanes of (source, number, flow) ids, 0 for what is missing, and what the ids stand for."""
+
+    lanes: list[tuple[int, int, int]]
+    sources: dict[int, LeadSource]
+    numbers: dict[int, TrackingNumber]
+    flows: dict[int, CallFlow]
+
+
+def routes_view(house: House, actor: Actor, client_id: int) -> RoutesView:
+    """The lanes of a client's route map: sources with their numbers, then sources and numbers that lack the other."""
+    with house.begin() as session:
+        allow(session, actor, client_id, "read_results")
+        lines = _lines(session, client_id)
+        sources = {one.id: one for one in sources_of(session, client_id)}
+        flows = {one.id: one for one in session.scalars(select(CallFlow).where(CallFlow.client_id == client_id))}
+    lanes = [(line.now.source.id, line.number.id, line.number.flow_id or 0) for line in lines if line.now]
+    lanes.sort(key=lambda lane: (lane[2] == 0, lane[2], sources[lane[0]].name.lower()))
+    lanes += [(0, line.number.id, line.number.flow_id or 0) for line in lines if line.now is None]
+    held = {lane[0] for lane in lanes}
+    lanes += [(one, 0, 0) for one in sources if one not in held]
+    return RoutesView(lanes, sources, {line.number.id: line.number for line in lines}, flows)

@@ -118,3 +118,8 @@ def calls_now(house: House, actor: Actor) -> int:
         return (
             session.scalar(select(func.count()).select_from(LiveCall).where(LiveCall.agency_id == actor.agency_id)) or 0
         )
+
+
+def clients_in_need(house: House, actor: Actor) -> set[int]:
+    """The clients of which something stands on Today."""
+    return {need.client.id for need in needs(house, actor)}

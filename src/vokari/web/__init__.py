@@ -1,0 +1,1 @@
+"""The application for people: thin routes that parse, call `work`, and render."""

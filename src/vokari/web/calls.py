@@ -1,0 +1,171 @@
+"""Calls: the log, those in progress, one call with its way, and the sound of messages."""
+
+import uuid
+from datetime import datetime
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from ..core import periods
+from ..core.flows import drawing, outline
+from ..core.numbering import shown
+from ..formats.tables import to_csv
+from ..store.agency import Client
+from ..work import calls, clients, numbers
+from ..work.access import NotFound
+from ..work.calls import CallFilter, CallPage
+from .doors import Signed, house_of
+from .pages import Pages, is_partial
+from .transcripts import transcript
+
+router = APIRouter()
+LARGEST_EXPORT = 50_000
+
+
+def _filter(request: Request, client: Client) -> tuple[CallFilter, dict[str, str], str]:
+    """The filter that the address asks for, what was typed, and a sentence if the period cannot be read."""
+    query = request.query_params
+    names = ("period", "first", "last", "fate", "source", "caller", "number", "flow", "tests")
+    typed = {name: query.get(name, "")[:40] for name in names}
+    typed["period"] = typed["period"] or "30"
+    zone = ZoneInfo(client.time_zone)
+    today = house_of(request).now().astimezone(zone).date()
+    period = periods.chosen(typed["period"], typed["first"], typed["last"], today)
+    problem = period if isinstance(period, str) else ""
+    since, until = (periods.latest(30, today) if isinstance(period, str) else period).instants(zone)
+
+    def whole(name: str) -> int | None:
+        return int(typed[name]) if typed[name].isascii() and typed[name].isdigit() and len(typed[name]) < 18 else None
+
+    wanted = CallFilter(
+        since,
+        until,
+        typed["fate"],
+        whole("source"),
+        whole("flow"),
+        whole("number"),
+        typed["caller"],
+        bool(typed["tests"]),
+    )
+    return wanted, typed, problem
+
+
+@router.get("/clients/{client_id}/calls")
+def log(request: Request, signed: Signed, client_id: int, before: str = "") -> Response:
+    house, pages = house_of(request), request.app.state.pages
+    client = clients.get(house, signed.actor, client_id)
+    wanted, typed, problem = _filter(request, client)
+    found = calls.log(house, signed.actor, client_id, wanted, before=_instant(before), limit=calls.PAGE + 1)
+    more = found[calls.PAGE - 1].call.started_at if len(found) > calls.PAGE else None
+    values = {
+        "lines": found[: calls.PAGE], "more": more, "typed": typed, "live": calls.in_progress(house, signed.actor, client_id),
+        "sources": numbers.lead_sources(house, signed.actor, client_id), "query": str(request.query_params),
+        "errors": {"period": problem} if problem else {}, "choices": periods.CHOICES,
+    }  # fmt: skip
+    assert isinstance(pages, Pages)
+    return pages.show(
+        request, "calls.html", signed, client=client, section="calls", status=422 if problem else 200, **values
+    )
+
+
+@router.get("/clients/{client_id}/calls/live")
+def live_part(request: Request, signed: Signed, client_id: int) -> Response:
+    house, pages = house_of(request), request.app.state.pages
+    client = clients.get(house, signed.actor, client_id)
+    response: Response = pages.part(
+        request, "calls_live.html", signed, client, live=calls.in_progress(house, signed.actor, client_id)
+    )
+    return response
+
+
+@router.get("/clients/{client_id}/calls.csv")
+def export(request: Request, signed: Signed, client_id: int) -> Response:
+    house = house_of(request)
+    client = clients.get(house, signed.actor, client_id)
+    wanted, _, _ = _filter(request, client)
+    zone = ZoneInfo(client.time_zone)
+    found = calls.log(house, signed.actor, client_id, wanted, limit=LARGEST_EXPORT)
+    header = (
+        "Start",
+        "Caller",
+        "Number",
+        "Lead source",
+        "Flow",
+        "Fate",
+        "Reason",
+        "Seconds",
+        "Seconds talked",
+        "Labels",
+    )
+    rows = (
+        (
+            line.call.started_at.astimezone(zone).isoformat(timespec="seconds"), line.call.caller, line.number, line.source,
+            line.flow, line.call.fate.replace("_", " "), line.call.reason, line.call.seconds, line.call.talk_seconds,
+            ", ".join(line.call.labels),
+        )
+        for line in found
+    )  # fmt: skip
+    headers = {"Content-Disposition": 'attachment; filename="calls.csv"'}
+    return Response(to_csv(header, rows), media_type="text/csv; charset=utf-8", headers=headers)
+
+
+@router.get("/clients/{client_id}/calls/{call_id}")
+def one(request: Request, signed: Signed, client_id: int, call_id: uuid.UUID) -> Response:
+    house, pages = house_of(request), request.app.state.pages
+    page = calls.one(house, signed.actor, client_id, call_id)
+    template = "call_desk.html" if is_partial(request) else "call.html"
+    assert isinstance(pages, Pages)
+    return pages.show(request, template, signed, client=page.client, section="calls", page=page, **_way(page))
+
+
+def _way(page: CallPage) -> dict[str, Any]:
+    """The way the call took: lines with seconds, and the steps and exits that are lit in the map."""
+    entries = page.entries
+    began = datetime.fromisoformat(entries[0]["at"]) if entries else None
+    timed = []
+    for entry in entries:
+        at = datetime.fromisoformat(entry["at"])
+        timed.append({**entry, "at": (at - began).total_seconds() if began else 0.0})
+    visited: list[str] = []
+    for entry in entries:
+        if entry["step"] and (not visited or visited[-1] != entry["step"]):
+            visited.append(entry["step"])
+    rows = outline.outline(page.document)
+    through = _through(page, visited)
+    caller = page.call.caller if page.call else page.live.context["caller"] if page.live else ""
+    return {
+        "lines": transcript(page.document, timed), "visited": through, "drawing": drawing.draw(page.document), "rows": rows,
+        "places": {row.step.id: row.number for row in rows if row.step}, "document": page.document,
+        "caller": shown(caller, page.client.country) if caller else "withheld", "lit": visited[-1] if visited else "",
+    }  # fmt: skip
+
+
+def _through(page: CallPage, visited: list[str]) -> set[str]:
+    """The steps met on the way, with those that needed no event of their own (Label, Back to) in between."""
+    through = set(visited)
+    quiet = {step.id: step for step in page.document.steps if step.kind in ("label", "back_to")}
+    for step in quiet.values():
+        onward = getattr(step, "next", None) or getattr(step, "to", None)
+        labels = set(getattr(step, "labels", ()))
+        carried = page.call is not None and labels and labels <= set(page.call.labels)
+        if carried and (onward in through or not onward):
+            through.add(step.id)
+    return through
+
+
+@router.get("/clients/{client_id}/messages/{message_id}.wav")
+def message(request: Request, signed: Signed, client_id: int, message_id: int) -> Response:
+    sound = calls.message_sound(house_of(request), signed.actor, client_id, message_id)
+    if sound is None:
+        raise NotFound
+    return Response(sound, media_type="audio/wav", headers={"Cache-Control": "private, max-age=3600"})
+
+
+def _instant(text: str) -> datetime | None:
+    try:
+        moment = datetime.fromisoformat(text.replace(" ", "+"))
+    except ValueError:
+        return None
+    return moment if moment.tzinfo else None

@@ -1,0 +1,140 @@
+"""A client: its route map, its settings, its mailboxes; and the agency's test phones."""
+
+from zoneinfo import ZoneInfo, available_timezones
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from ..core import periods, routemap
+from ..core.routemap import Lane
+from ..store.agency import Client
+from ..work import clients, numbers, reports
+from ..work.clients import COUNTRIES, ClientForm
+from .doors import Form, Posted, Signed, house_of
+from .pages import Pages, by_field, go
+
+router = APIRouter()
+
+
+def client_form(posted: Posted) -> ClientForm:
+    return ClientForm(
+        posted.text("name"),
+        posted.text("country"),
+        posted.text("time_zone").strip(),
+        posted.text("city"),
+        posted.text("fail_safe"),
+    )
+
+
+def _zones() -> list[str]:
+    """The zones of the countries served first, then all others."""
+    first = ("America/New_York", "America/Chicago", "America/Denver", "America/Los_Angeles", "Europe/London")
+    return [*first, *sorted(available_timezones() - set(first))]
+
+
+@router.get("/clients/new")
+def new(request: Request, signed: Signed) -> Response:
+    pages: Pages = request.app.state.pages
+    empty = ClientForm("", "US", "America/New_York")
+    return pages.show(request, "client_new.html", signed, form=empty, zones=_zones(), countries=COUNTRIES)
+
+
+@router.post("/clients/new")
+def take_on(request: Request, posted: Form) -> Response:
+    form = client_form(posted)
+    result = clients.take_on(house_of(request), posted.actor, form)
+    if isinstance(result, Client):
+        return go(request, f"/clients/{result.id}/numbers")
+    pages: Pages = request.app.state.pages
+    return pages.show(
+        request,
+        "client_new.html",
+        posted.signed,
+        status=422,
+        form=form,
+        zones=_zones(),
+        countries=COUNTRIES,
+        errors=by_field(result),
+    )
+
+
+@router.get("/clients/{client_id}")
+def route_map(request: Request, signed: Signed, client_id: int, period: str = "30") -> Response:
+    house, pages = house_of(request), request.app.state.pages
+    client = clients.get(house, signed.actor, client_id)
+    today = house.now().astimezone(ZoneInfo(client.time_zone)).date()
+    chosen = periods.latest(periods.CHOICES.get(period, 30), today)
+    view = numbers.routes_view(house, signed.actor, client_id)
+    routes = reports.routes(house, signed.actor, client_id, chosen)
+    lanes = [Lane(*lane) for lane in view.lanes]
+    known = {(lane.source_id, lane.number_id) for lane in lanes}
+    passed = dict.fromkeys(
+        (source, number, flow) for source, number, flow, _, _ in routes if (source, number) not in known
+    )
+    lanes += [Lane(*one) for one in passed]
+    report = reports.by_source(house, signed.actor, client_id, chosen)
+    response: Response = pages.show(
+        request, "client.html", signed, client=client, section="map", map=routemap.draw(lanes, routes), view=view,
+        period=period, report=report, sizes=routemap, choices=periods.CHOICES,
+    )  # fmt: skip
+    return response
+
+
+@router.get("/clients/{client_id}/settings")
+def settings(request: Request, signed: Signed, client_id: int, mailbox: int = 0) -> Response:
+    return _settings(request, signed, client_id, mailbox_open=mailbox)
+
+
+def _settings(request: Request, signed: Signed, client_id: int, status: int = 200, **values: object) -> Response:
+    house, pages = house_of(request), request.app.state.pages
+    boxes = clients.mailboxes(house, signed.actor, client_id)
+    client = clients.get(house, signed.actor, client_id)
+    form = ClientForm(client.name, client.country, client.time_zone, client.city, client.fail_safe)
+    defaults = {
+        "form": form,
+        "mailbox_open": 0,
+        "mailbox_errors": {},
+        "mailbox_typed": {},
+        "phone_errors": {},
+        "phone_typed": "",
+    }
+    response: Response = pages.show(
+        request, "settings.html", signed, client=client, section="settings", status=status, zones=_zones(), countries=COUNTRIES,
+        mailboxes=boxes, test_phones=clients.test_phones(house, signed.actor), **{**defaults, **values},
+    )  # fmt: skip
+    return response
+
+
+@router.post("/clients/{client_id}/settings")
+def change(request: Request, posted: Form, client_id: int) -> Response:
+    form = client_form(posted)
+    result = clients.change(house_of(request), posted.actor, client_id, form)
+    if isinstance(result, Client):
+        return go(request, f"/clients/{client_id}/settings")
+    return _settings(request, posted.signed, client_id, 422, form=form, errors=by_field(result))
+
+
+@router.post("/clients/{client_id}/mailboxes")
+def keep_mailbox(request: Request, posted: Form, client_id: int) -> Response:
+    typed = {"name": posted.text("name"), "tell": posted.text("tell")}
+    mailbox_id = posted.whole("mailbox")
+    result = clients.keep_mailbox(house_of(request), posted.actor, client_id, mailbox_id, typed["name"], typed["tell"])
+    if isinstance(result, list):
+        values = {"mailbox_open": mailbox_id or -1, "mailbox_errors": by_field(result), "mailbox_typed": typed}
+        return _settings(request, posted.signed, client_id, 422, **values)
+    return go(request, f"/clients/{client_id}/settings#mailboxes")
+
+
+@router.post("/clients/{client_id}/test-phones")
+def add_test_phone(request: Request, posted: Form, client_id: int) -> Response:
+    house = house_of(request)
+    client = clients.get(house, posted.actor, client_id)
+    remove = posted.whole("remove")
+    if remove:
+        clients.remove_test_phone(house, posted.actor, remove)
+        return go(request, f"/clients/{client_id}/settings#test-phones")
+    typed = posted.text("number")
+    result = clients.add_test_phone(house, posted.actor, typed, posted.text("name"), client.country)
+    if isinstance(result, list):
+        return _settings(request, posted.signed, client_id, 422, phone_errors=by_field(result), phone_typed=typed)
+    return go(request, f"/clients/{client_id}/settings#test-phones")

@@ -1,0 +1,126 @@
+"""The flows of a client: the list, the sheet, put live, versions, and files."""
+
+from fastapi import APIRouter, Request
+from fastapi.responses import PlainTextResponse, Response
+
+from ..store.flows import CallFlow
+from ..work import clients, drafts, flowfiles, versions
+from ..work.versions import Stopped
+from . import sheet
+from .doors import Form, Signed, house_of
+from .pages import Pages, by_field, go
+
+router = APIRouter()
+
+
+@router.get("/clients/{client_id}/flows")
+def listed(request: Request, signed: Signed, client_id: int) -> Response:
+    return _list(request, signed, client_id)
+
+
+def _list(request: Request, signed: Signed, client_id: int, status: int = 200, **values: object) -> Response:
+    house, pages = house_of(request), request.app.state.pages
+    flows = drafts.listed(house, signed.actor, client_id)
+    client = clients.get(house, signed.actor, client_id)
+    defaults: dict[str, object] = {"name": "", "mark": "", "mistakes": []}
+    response: Response = pages.show(
+        request,
+        "flows.html",
+        signed,
+        client=client,
+        section="flows",
+        status=status,
+        flows=flows,
+        **{**defaults, **values},
+    )
+    return response
+
+
+@router.post("/clients/{client_id}/flows")
+def create(request: Request, posted: Form, client_id: int) -> Response:
+    result = drafts.create(house_of(request), posted.actor, client_id, posted.text("name"), posted.text("mark"))
+    if isinstance(result, CallFlow):
+        return go(request, f"/clients/{client_id}/flows/{result.id}")
+    values = {"name": posted.text("name"), "mark": posted.text("mark"), "errors": by_field(result)}
+    return _list(request, posted.signed, client_id, 422, **values)
+
+
+@router.post("/clients/{client_id}/flows/import")
+def import_(request: Request, posted: Form, client_id: int) -> Response:
+    upload = posted.upload("file")
+    raw = upload.file.read(flowfiles.LARGEST + 1) if upload else b""
+    try:
+        text = raw.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        return _list(request, posted.signed, client_id, 422, mistakes=["The file is not text in UTF-8."])
+    result = flowfiles.import_(house_of(request), posted.actor, client_id, text, posted.text("import_name"))
+    if isinstance(result, list):
+        return _list(request, posted.signed, client_id, 422, mistakes=[str(one) for one in result[:20]])
+    return go(request, f"/clients/{client_id}/flows/{result.id}")
+
+
+@router.get("/clients/{client_id}/flows/{flow_id}")
+def show(request: Request, signed: Signed, client_id: int, flow_id: int, row: str = "", exit: str = "") -> Response:
+    draft = drafts.opened(house_of(request), signed.actor, client_id, flow_id)
+    return sheet.show(request, signed, draft, row, exit)
+
+
+@router.get("/clients/{client_id}/flows/{flow_id}/file")
+def export(request: Request, signed: Signed, client_id: int, flow_id: int) -> Response:
+    text = flowfiles.export(house_of(request), signed.actor, client_id, flow_id)
+    headers = {"Content-Disposition": f'attachment; filename="flow-{flow_id}.json"'}
+    return PlainTextResponse(text, media_type="application/json", headers=headers)
+
+
+@router.post("/clients/{client_id}/flows/{flow_id}/undo")
+def undo(request: Request, posted: Form, client_id: int, flow_id: int) -> Response:
+    return _stepped(request, posted, client_id, flow_id, "undo")
+
+
+@router.post("/clients/{client_id}/flows/{flow_id}/redo")
+def redo(request: Request, posted: Form, client_id: int, flow_id: int) -> Response:
+    return _stepped(request, posted, client_id, flow_id, "redo")
+
+
+def _stepped(request: Request, posted: Form, client_id: int, flow_id: int, way: str) -> Response:
+    house = house_of(request)
+    take = drafts.undo if way == "undo" else drafts.redo
+    result = take(house, posted.actor, client_id, flow_id)
+    row = posted.text("row")
+    if isinstance(result, list):
+        draft = drafts.opened(house, posted.actor, client_id, flow_id)
+        return sheet.show(request, posted.signed, draft, row, said=result[0].sentence, status=422)
+    return sheet.show(request, posted.signed, result, row)
+
+
+@router.post("/clients/{client_id}/flows/{flow_id}/live")
+def put_live(request: Request, posted: Form, client_id: int, flow_id: int) -> Response:
+    house = house_of(request)
+    result = versions.put_live(house, posted.actor, client_id, flow_id, posted.whole("base"))
+    if isinstance(result, Stopped):
+        draft = drafts.opened(house, posted.actor, client_id, flow_id)
+        said = (
+            f"Not live: {len(result.findings)} {'finding stops' if len(result.findings) == 1 else 'findings stop'} it."
+        )
+        if result.findings[0].kind == "edited":
+            said = result.findings[0].sentence
+        return sheet.show(request, posted.signed, draft, said=said, status=422)
+    return go(request, f"/clients/{client_id}/flows/{flow_id}/versions?live={result.number}")
+
+
+@router.get("/clients/{client_id}/flows/{flow_id}/versions")
+def version_list(request: Request, signed: Signed, client_id: int, flow_id: int, live: int = 0) -> Response:
+    house, pages = house_of(request), request.app.state.pages
+    flow, lines = versions.listed(house, signed.actor, client_id, flow_id)
+    edits = drafts.history(house, signed.actor, client_id, flow_id)
+    client = clients.get(house, signed.actor, client_id)
+    assert isinstance(pages, Pages)
+    return pages.show(
+        request, "versions.html", signed, client=client, section="flows", flow=flow, lines=lines, edits=edits, live=live
+    )
+
+
+@router.post("/clients/{client_id}/flows/{flow_id}/versions/{version_id}/live")
+def put_back(request: Request, posted: Form, client_id: int, flow_id: int, version_id: int) -> Response:
+    version = versions.put_back(house_of(request), posted.actor, client_id, flow_id, version_id)
+    return go(request, f"/clients/{client_id}/flows/{flow_id}/versions?live={version.number}")

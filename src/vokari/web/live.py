@@ -1,0 +1,88 @@
+"""Live pages: one listener a process, fanned out to the pages that are open as server-sent events."""
+
+import asyncio
+import json
+import threading
+from collections.abc import AsyncIterator
+from typing import Any
+
+import psycopg
+from fastapi import APIRouter, Request
+from fastapi.responses import Response, StreamingResponse
+
+from ..work import clients
+from ..work.livecalls import CHANNEL
+from .doors import Signed, house_of
+
+router = APIRouter()
+HEARTBEAT = 20.0
+
+
+class Listener:
+    """Listens to PostgreSQL in a thread of its own, from the first page on, and hands each notice to every open page."""
+
+    def __init__(self, database_url: str) -> None:
+        self.url = database_url.replace("+psycopg", "")
+        self.lock = threading.Lock()
+        self.started = False
+        self.pages: set[tuple[asyncio.AbstractEventLoop, asyncio.Queue[dict[str, Any]]]] = set()
+
+    def join(self, loop: asyncio.AbstractEventLoop) -> asyncio.Queue[dict[str, Any]]:
+        queue: asyncio.Queue[dict[str, Any]] = asyncio.Queue(maxsize=200)
+        with self.lock:
+            self.pages.add((loop, queue))
+            if not self.started:
+                self.started = True
+                threading.Thread(target=self._listen, daemon=True, name="call notices").start()
+        return queue
+
+    def leave(self, loop: asyncio.AbstractEventLoop, queue: asyncio.Queue[dict[str, Any]]) -> None:
+        with self.lock:
+            self.pages.discard((loop, queue))
+
+    def _listen(self) -> None:
+        pause = threading.Event()
+        while True:
+            try:
+                with psycopg.connect(self.url, autocommit=True) as connection:
+                    connection.execute(f"LISTEN {CHANNEL}")
+                    for notice in connection.notifies():
+                        self._hand_out(json.loads(notice.payload))
+            except psycopg.Error:
+                pause.wait(1.0)
+
+    def _hand_out(self, notice: dict[str, Any]) -> None:
+        with self.lock:
+            pages = list(self.pages)
+        for loop, queue in pages:
+            loop.call_soon_threadsafe(_offer, queue, notice)
+
+
+def _offer(queue: asyncio.Queue[dict[str, Any]], notice: dict[str, Any]) -> None:
+    if not queue.full():
+        queue.put_nowait(notice)
+
+
+@router.get("/clients/{client_id}/events")
+def events(request: Request, signed: Signed, client_id: int) -> Response:
+    """The changes of a client's calls, one `call` event each with the call's id."""
+    clients.get(house_of(request), signed.actor, client_id)
+    listener: Listener = request.app.state.listener
+
+    async def stream() -> AsyncIterator[str]:
+        loop = asyncio.get_running_loop()
+        queue = listener.join(loop)
+        try:
+            yield "retry: 2000\n\n"
+            while True:
+                try:
+                    notice = await asyncio.wait_for(queue.get(), HEARTBEAT)
+                except TimeoutError:
+                    yield ": here\n\n"
+                    continue
+                if notice.get("client") == client_id:
+                    yield f"event: call\ndata: {notice['call']}\n\n"
+        finally:
+            listener.leave(loop, queue)
+
+    return StreamingResponse(stream(), media_type="text/event-stream", headers={"X-Accel-Buffering": "no"})

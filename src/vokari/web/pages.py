@@ -1,0 +1,122 @@
+"""Rendering: templates, what every page carries, and how times, numbers and lengths are written."""
+
+from datetime import datetime
+from pathlib import Path
+from typing import Any
+from zoneinfo import ZoneInfo
+
+import jinja2
+from fastapi import Request
+from fastapi.responses import HTMLResponse, RedirectResponse, Response
+
+from ..core.fates import FATE_NAMES, FATES, REASONS
+from ..core.flows import words
+from ..core.numbering import shown
+from ..store.agency import Client
+from ..work import clients, today
+from ..work.accounts import SignedIn
+from ..work.house import House, Problem
+
+HERE = Path(__file__).parent
+
+
+def clock(moment: datetime, zone: str) -> str:
+    """A moment as "Tue 14:05"."""
+    return moment.astimezone(ZoneInfo(zone)).strftime("%a %H:%M")
+
+
+def moment(value: datetime | str, zone: str) -> str:
+    """A moment as "Nov 24, 14:05"."""
+    at = datetime.fromisoformat(value) if isinstance(value, str) else value
+    local = at.astimezone(ZoneInfo(zone))
+    return f"{local:%b} {local.day}, {local:%H:%M}"
+
+
+def duration(seconds: float) -> str:
+    """Seconds as "1:05"."""
+    whole = round(seconds)
+    return f"{whole // 60}:{whole % 60:02d}"
+
+
+def templates() -> jinja2.Environment:
+    """The environment of all templates; everything is escaped."""
+    environment = jinja2.Environment(
+        loader=jinja2.FileSystemLoader(HERE / "templates"), autoescape=True, undefined=jinja2.StrictUndefined,
+        trim_blocks=True, lstrip_blocks=True,
+    )  # fmt: skip
+    environment.filters.update(clock=clock, moment=moment, duration=duration, number=shown)
+    environment.globals.update(
+        FATES=FATES, FATE_NAMES=FATE_NAMES, REASONS=REASONS, step_name=words.step_name, summary=words.summary,
+        target_words=words.target_words, exit_name=words.exit_name,
+    )  # fmt: skip
+    return environment
+
+
+class Pages:
+    """Renders pages for one house."""
+
+    def __init__(self, house: House) -> None:
+        self.house = house
+        self.environment = templates()
+
+    def show(
+        self, request: Request, template: str, signed: SignedIn, *, client: Client | None = None, section: str = "",
+        status: int = 200, **values: Any,
+    ) -> HTMLResponse:  # fmt: skip
+        """A whole page in the frame; a request for a part of the page gets the template’s own part only."""
+        context = {
+            **self.around(request, signed, client),
+            "section": section,
+            **values,
+            "errors": Sentences(values.get("errors") or {}),
+        }
+        return HTMLResponse(self.environment.get_template(template).render(context), status)
+
+    def around(self, request: Request, signed: SignedIn, client: Client | None) -> dict[str, Any]:
+        """What the frame shows: the clients, with a mark where something needs a person, and the time."""
+        partial = is_partial(request)
+        column = [] if partial else clients.listed(self.house, signed.actor)
+        needing = set() if partial or not signed.actor.works else today.clients_in_need(self.house, signed.actor)
+        return {
+            "request": request, "signed": signed, "actor": signed.actor, "client": client, "clients": column,
+            "needing": needing, "now": self.house.now(), "partial": partial, "said": "",
+        }  # fmt: skip
+
+    def part(
+        self, request: Request, template: str, signed: SignedIn, client: Client | None = None, **values: Any
+    ) -> HTMLResponse:
+        """A part of a page, without the frame."""
+        context = {**self.around(request, signed, client), "partial": True, **values}
+        return HTMLResponse(self.environment.get_template(template).render(context))
+
+    def plain(self, template: str, status: int = 200, **values: Any) -> HTMLResponse:
+        """A page for somebody who is not signed in."""
+        return HTMLResponse(self.environment.get_template(template).render(values), status)
+
+
+def is_partial(request: Request) -> bool:
+    """Whether htmx asks for a part of a page rather than the whole; a restored history entry needs the whole."""
+    headers = request.headers
+    return headers.get("HX-Request") == "true" and headers.get("HX-History-Restore-Request") != "true"
+
+
+def go(request: Request, url: str) -> Response:
+    """Sends the browser on after a form, whether htmx or the browser itself posted it."""
+    if is_partial(request):
+        return Response(status_code=204, headers={"HX-Redirect": url})
+    return RedirectResponse(url, 303)
+
+
+class Sentences(dict[str, str]):
+    """What is wrong, by field; a field with nothing wrong has an empty sentence."""
+
+    def __missing__(self, field: str) -> str:
+        return ""
+
+
+def by_field(problems: list[Problem]) -> Sentences:
+    """Problems by field, the first of each."""
+    found = Sentences()
+    for problem in problems:
+        found.setdefault(problem.field, problem.sentence)
+    return found

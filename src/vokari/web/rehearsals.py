@@ -1,0 +1,177 @@
+"""Rehearsals: the telephone beside the sheet."""
+
+import uuid
+from datetime import datetime
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from ..core.flows import drawing, events, outline
+from ..core.traffic.line import ACCEPT_AFTER
+from ..work import clients, drafts, numbers, rehearsals
+from ..work.house import Problem
+from ..work.rehearsals import OpenRehearsal
+from .doors import Form, Posted, Signed, house_of
+from .pages import Pages, by_field, go, is_partial
+from .transcripts import LEG_WORDS, transcript
+
+router = APIRouter()
+
+
+@router.get("/clients/{client_id}/flows/{flow_id}/rehearse")
+def set_up(request: Request, signed: Signed, client_id: int, flow_id: int) -> Response:
+    return _set_up(request, signed, client_id, flow_id)
+
+
+def _set_up(
+    request: Request, signed: Signed, client_id: int, flow_id: int, status: int = 200, **values: Any
+) -> Response:
+    house, pages = house_of(request), request.app.state.pages
+    draft = drafts.opened(house, signed.actor, client_id, flow_id)
+    local = house.now().astimezone(ZoneInfo(draft.client.time_zone))
+    called = draft.numbers[0].e164 if draft.numbers else ""
+    caller = "+14105550185" if draft.client.country == "US" else "+447700900123"
+    typed = {"called": called, "caller": caller, "at": local.strftime("%Y-%m-%dT%H:%M")}
+    sources = {
+        line.number.e164: source.name
+        for source, lines in numbers.plan(house, signed.actor, client_id).sources
+        for line in lines
+    }
+    response: Response = pages.show(
+        request, "rehearse.html", signed, client=draft.client, section="flows", draft=draft, sources=sources, status=status,
+        **{"typed": typed, **values}, **_around(draft.document, ""),
+    )  # fmt: skip
+    return response
+
+
+def _around(document: Any, lit: str) -> dict[str, Any]:
+    """The outline and map beside the telephone, with the step that is lit."""
+    rows = outline.outline(document)
+    places = {row.step.id: row.number for row in rows if row.step}
+    return {"document": document, "rows": rows, "places": places, "drawing": drawing.draw(document), "lit": lit}
+
+
+@router.post("/clients/{client_id}/flows/{flow_id}/rehearse")
+def begin(request: Request, posted: Form, client_id: int, flow_id: int) -> Response:
+    house = house_of(request)
+    client = clients.get(house, posted.actor, client_id)
+    typed = {name: posted.text(name) for name in ("called", "caller", "at")}
+    try:
+        at = datetime.fromisoformat(typed["at"]).replace(tzinfo=ZoneInfo(client.time_zone))
+    except ValueError:
+        errors = {"at": "Write the moment as 2026-11-24T14:05."}
+        return _set_up(request, posted.signed, client_id, flow_id, 422, typed=typed, errors=errors)
+    result = rehearsals.begin(
+        house, posted.actor, client_id, flow_id, called=typed["called"], caller=typed["caller"], at=at
+    )
+    if isinstance(result, list):
+        return _set_up(request, posted.signed, client_id, flow_id, 422, typed=typed, errors=by_field(result))
+    return go(request, f"/clients/{client_id}/rehearsals/{result.id}")
+
+
+@router.get("/clients/{client_id}/rehearsals/{rehearsal_id}")
+def show(request: Request, signed: Signed, client_id: int, rehearsal_id: uuid.UUID) -> Response:
+    return _show(
+        request, signed, client_id, rehearsals.opened(house_of(request), signed.actor, client_id, rehearsal_id)
+    )
+
+
+def _show(request: Request, signed: Signed, client_id: int, rehearsal: OpenRehearsal) -> Response:
+    house, pages = house_of(request), request.app.state.pages
+    client = clients.get(house, signed.actor, client_id)
+    template = "telephone_desk.html" if is_partial(request) else "telephone.html"
+    started = datetime.fromisoformat(rehearsal.settings["at"])
+    assert isinstance(pages, Pages)
+    return pages.show(
+        request, template, signed, client=client, section="flows", rehearsal=rehearsal, lines=transcript(rehearsal.document, rehearsal.log),
+        leg_words=LEG_WORDS, started=started, playing=_playing(rehearsal), **_around(rehearsal.document, rehearsal.state.at),
+    )  # fmt: skip
+
+
+def _playing(rehearsal: OpenRehearsal) -> dict[str, Any]:
+    """What the telephone must do by itself: play a sound, wait in silence, or ring, and the event that follows."""
+    for command in rehearsal.latest:
+        if command["type"] == "play":
+            return {
+                "kind": "play",
+                "command": command["id"],
+                "audio": command["audio"],
+                "seconds": command["seconds"],
+                "cut": command["cut"],
+            }
+        if command["type"] == "listen":
+            return {"kind": "listen", "command": command["id"], "seconds": command["seconds"]}
+        if command["type"] == "record":
+            return {"kind": "record", "command": command["id"], "beep": command["beep"]}
+    return (
+        {"kind": "ring"} if rehearsal.legs else {"kind": "talk"} if rehearsal.state.phase == "talking" else {"kind": ""}
+    )
+
+
+@router.post("/clients/{client_id}/rehearsals/{rehearsal_id}")
+def happen(request: Request, posted: Form, client_id: int, rehearsal_id: uuid.UUID) -> Response:
+    house = house_of(request)
+    event = read_event(posted)
+    if isinstance(event, Problem):
+        return _show(request, posted.signed, client_id, rehearsals.opened(house, posted.actor, client_id, rehearsal_id))
+    elapsed = _seconds(posted.text("elapsed"))
+    result = rehearsals.happen(house, posted.actor, client_id, rehearsal_id, event, elapsed, posted.whole("after"))
+    if posted.text("outcome") == "mailbox" and isinstance(result, OpenRehearsal):
+        result = _mailbox(request, posted, client_id, result, posted.whole("command") or 0)
+    if isinstance(result, list):
+        result = rehearsals.opened(house, posted.actor, client_id, rehearsal_id)
+    if not is_partial(request):
+        return go(request, f"/clients/{client_id}/rehearsals/{rehearsal_id}")
+    return _show(request, posted.signed, client_id, result)
+
+
+def _mailbox(request: Request, posted: Posted, client_id: int, rehearsal: OpenRehearsal, command: int) -> Any:
+    """A phone's own voicemail picked up: it presses no key, so an accept key keeps the call."""
+    if rehearsal.state.phase == "ringing" and any(leg.command == command and leg.picked_up for leg in rehearsal.legs):
+        event = events.Leg(command, "refused")
+        return rehearsals.happen(house_of(request), posted.actor, client_id, rehearsal.id, event, ACCEPT_AFTER + 5)
+    return rehearsal
+
+
+def read_event(posted: Posted) -> events.Event | Problem:
+    """The event that a form of the telephone stands for."""
+    command = posted.whole("command") or 0
+    half = posted.text("heard_half") == "1"
+    match posted.text("what"):
+        case "digit" if posted.text("key") in set("0123456789*#"):
+            return events.Digit(posted.text("key"), half)
+        case "finished":
+            return events.Finished(command)
+        case "silence":
+            return events.Silence(command)
+        case "leg":
+            outcome = posted.text("outcome")
+            if outcome == "mailbox":
+                return events.Leg(command, "machine" if posted.text("detects") else "answered")
+            for known in _OUTCOMES:
+                if outcome == known:
+                    return events.Leg(command, known)
+        case "recorded":
+            return events.Recorded(
+                command, min(_seconds(posted.text("voice")) or 0.0, 600.0), bool(posted.text("gone"))
+            )
+        case "gone":
+            return events.Gone(half)
+        case "timer":
+            return events.TimerFired(command)
+    return Problem("", "This cannot happen here.")
+
+
+_OUTCOMES: tuple[events.LegOutcome, ...] = (
+    "answered", "accepted", "refused", "busy", "declined", "unreachable", "rang_out", "machine", "ended",
+)  # fmt: skip
+
+
+def _seconds(text: str) -> float | None:
+    try:
+        value = float(text)
+    except ValueError:
+        return None
+    return value if 0 <= value < 100_000 else None

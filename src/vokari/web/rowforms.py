@@ -1,0 +1,155 @@
+"""Reading the form of an opened row into a step, with words for each field that cannot be read."""
+
+import re
+import secrets
+from typing import Any
+
+from pydantic import TypeAdapter, ValidationError
+
+from ..core import numbering
+from ..core.flows.steps import Step
+from ..work.house import Problem, Problems
+from .doors import Posted
+
+_STEP: TypeAdapter[Step] = TypeAdapter(Step)
+
+_SENTENCES = {
+    "greater_than_equal": "At least {ge}.",
+    "less_than_equal": "At most {le}.",
+    "int_parsing": "Write a whole number.",
+    "int_type": "Write a whole number.",
+    "string_too_long": "At most {max_length} letters.",
+    "string_pattern_mismatch": "This cannot be used here.",
+}
+
+
+def new_id(prefix: str = "s") -> str:
+    """An id for a new step, branch or destination; it never changes afterwards."""
+    return f"{prefix}{secrets.token_hex(4)}"
+
+
+def read(posted: Posted, step: Step, country: str) -> tuple[dict[str, Any], Step | Problems]:
+    """The step as the form has it: its raw fields as typed, and the step or what is wrong with them."""
+    raw: dict[str, Any] = {**step.model_dump(mode="json"), "name": " ".join(posted.text("name").split())}
+    problems: Problems = []
+    match step.kind:
+        case "announcement":
+            raw |= _prompt(posted, "prompt") | {"times": posted.text("times") or 1, "next": _target(posted, "next")}
+            raw |= {"notice": bool(posted.text("notice")), "counts_as": posted.text("counts_as") or "nothing"}
+        case "menu":
+            raw |= _menu(posted)
+        case "ring":
+            raw |= _ring(posted, country, problems)
+        case "voicemail":
+            raw |= _voicemail(posted)
+        case "label":
+            labels = [" ".join(one.split()) for one in posted.text("labels").split(",")]
+            raw |= {"labels": [one for one in labels if one], "next": _target(posted, "next")}
+        case "back_to":
+            raw |= {"to": _target(posted, "to")}
+        case "hang_up":
+            raw |= _prompt(posted, "prompt") | {"refusal": bool(posted.text("refusal"))}
+    if problems:
+        return raw, problems
+    try:
+        return raw, _STEP.validate_python(raw)
+    except ValidationError as error:
+        return raw, [_problem(dict(one)) for one in error.errors(include_url=False)]
+
+
+def _problem(error: dict[str, Any]) -> Problem:
+    place = [str(part) for part in error["loc"][1:]]
+    sentence = _SENTENCES.get(error["type"], error["msg"].removeprefix("Value error, "))
+    if place[-1:] == ["keys"]:
+        sentence = "A key is 0 to 9, * or #, or 2 to 6 digits."
+    sentence = sentence.format(**error.get("ctx", {})) if "{" in sentence else sentence
+    return Problem(".".join(place), sentence[0].upper() + sentence[1:])
+
+
+def _target(posted: Posted, name: str) -> str | None:
+    return posted.text(name) or None
+
+
+def _prompt(posted: Posted, name: str, language: str = "") -> dict[str, Any]:
+    prompt: dict[str, Any] = {"say": posted.text(name).strip()}
+    chosen = posted.text(f"{name}_language", language)
+    if chosen:
+        prompt["language"] = chosen
+    return {name: prompt}
+
+
+def _retry(posted: Posted, name: str) -> dict[str, Any]:
+    words = posted.text(name).strip()
+    return {name: {"say": words} if words else None}
+
+
+def _indexes(posted: Posted, prefix: str) -> list[int]:
+    """The indexes of a repeated group of fields, in order."""
+    found = {int(m.group(1)) for name in posted.form if (m := re.fullmatch(rf"{prefix}-(\d{{1,3}})-\w+", name))}
+    return sorted(found)
+
+
+def _menu(posted: Posted) -> dict[str, Any]:
+    branches = []
+    for index in _indexes(posted, "branch"):
+        keys = posted.text(f"branch-{index}-keys").strip()
+        if not keys:
+            continue
+        hear_again = posted.text(f"branch-{index}-to") == "again"
+        branches.append(
+            {
+                "id": posted.text(f"branch-{index}-id") or new_id("b"),
+                "keys": keys,
+                "name": " ".join(posted.text(f"branch-{index}-name").split()),
+                "to": None if hear_again else _target(posted, f"branch-{index}-to"),
+                "hear_again": hear_again,
+                "elsewhere": bool(posted.text(f"branch-{index}-elsewhere")),
+                "language": posted.text(f"branch-{index}-language") or None,
+                "source": posted.text(f"branch-{index}-source") or None,
+            }
+        )
+    whole = {name: posted.text(name) for name in ("wait", "tries", "inter_digit")}
+    return {
+        **_prompt(posted, "prompt"), **whole, **_retry(posted, "retry_silent"), **_retry(posted, "retry_wrong"),
+        "branches": branches, "nothing": _target(posted, "nothing"), "wrong": _target(posted, "wrong"),
+    }  # fmt: skip
+
+
+def _ring(posted: Posted, country: str, problems: Problems) -> dict[str, Any]:
+    phones: list[dict[str, Any]] = []
+    for index in _indexes(posted, "phone"):
+        typed, name = posted.text(f"phone-{index}-number").strip(), posted.text(f"phone-{index}-name")
+        if not typed and not name.strip():
+            continue
+        read = numbering.parse(typed, country)
+        if isinstance(read, numbering.Wrong):
+            problems.append(Problem(f"to.{len(phones)}.number", read.sentence))
+        phones.append(
+            {
+                "kind": "number",
+                "id": posted.text(f"phone-{index}-id") or new_id("d"),
+                "name": " ".join(name.split()),
+                "number": typed if isinstance(read, numbering.Wrong) else read,
+                "seconds": posted.text(f"phone-{index}-seconds") or 20,
+            }
+        )
+    accept = (
+        {"key": posted.text("accept_key"), "seconds": posted.text("accept_seconds") or 8}
+        if posted.text("accept_key")
+        else None
+    )
+    targets = {name: _target(posted, name) for name in ("no_answer", "busy", "unreachable", "nobody", "after")}
+    return {
+        "to": phones, "strategy": posted.text("strategy") or "in_order", "rounds": posted.text("rounds") or 1,
+        "limit": posted.text("limit").strip() or None, "shows": posted.text("shows") or "caller", "accept": accept,
+        "machine_detection": bool(posted.text("machine_detection")), **targets,
+    }  # fmt: skip
+
+
+def _voicemail(posted: Posted) -> dict[str, Any]:
+    return {
+        **_prompt(posted, "greeting"), "mailbox": posted.text("mailbox") or None, "beep": bool(posted.text("beep")),
+        "longest": posted.text("longest"), "stop_key": posted.text("stop_key") or None,
+        "stop_silence": posted.text("stop_silence").strip() or None, "message_left": _target(posted, "message_left"),
+        "no_message": _target(posted, "no_message"),
+    }  # fmt: skip

@@ -1,0 +1,76 @@
+"""What the sheet of a flow shows, put together for its templates."""
+
+from typing import Any
+
+from fastapi import Request
+from fastapi.responses import HTMLResponse
+
+from ..core.flows import drawing, outline, supported
+from ..core.flows.document import FlowDocument, exits
+from ..core.flows.steps import Step
+from ..work.accounts import SignedIn
+from ..work.drafts import OpenDraft
+from .pages import Pages, is_partial
+
+LANGUAGES = {
+    "": "the flow’s",
+    "en-US": "English (US)",
+    "en-GB": "English (UK)",
+    "es": "Spanish",
+    "fr": "French",
+    "de": "German",
+}
+
+
+def context(draft: OpenDraft, row: str = "", exit_id: str = "", **more: Any) -> dict[str, Any]:
+    """The rows, the drawing and the choices of an open draft; `row` and `exit_id` say what is opened."""
+    document = draft.document
+    rows = outline.outline(document)
+    step = document.step(row)
+    return {
+        "draft": draft,
+        "document": document,
+        "rows": rows,
+        "places": {one.step.id: one.number for one in rows if one.step},
+        "drawing": drawing.draw(document),
+        "open_row": row if step else ("flow" if row == "flow" else ""),
+        "open_exit": exit_id,
+        "open_step": step,
+        "values": step.model_dump(mode="json") if step else {},
+        "conflict": None,
+        "errors": {},
+        "line": "",
+        "mailbox_names": {one.key: one.name for one in draft.mailboxes},
+        "kinds": {kind: supported.KIND_NAMES[kind] for kind in supported.RUNNING},
+        "languages": LANGUAGES,
+        "exits_of": exits,
+        **more,
+    }
+
+
+def show(
+    request: Request,
+    signed: SignedIn,
+    draft: OpenDraft,
+    row: str = "",
+    exit_id: str = "",
+    status: int = 200,
+    **more: Any,
+) -> HTMLResponse:
+    """The sheet: the whole page, or for htmx the desk alone."""
+    pages: Pages = request.app.state.pages
+    values = context(draft, row, exit_id, **more)
+    template = "sheet_desk.html" if is_partial(request) else "sheet.html"
+    response = pages.show(request, template, signed, client=draft.client, section="flows", status=status, **values)
+    if status == 422 and is_partial(request):
+        response.status_code = 200
+    return response
+
+
+def targets(document: FlowDocument, step: Step | None) -> list[tuple[str, str]]:
+    """The steps an exit can lead to, by number, as (id, words)."""
+    found = []
+    for row in outline.outline(document):
+        if row.step and row.step != step:
+            found.append((row.step.id, f"{row.number} {row.step.name or supported.KIND_NAMES[row.step.kind]}"))
+    return found

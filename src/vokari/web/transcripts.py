@@ -1,0 +1,71 @@
+"""Transcripts: what happened on a call or a rehearsal, line by line."""
+
+from collections.abc import Sequence
+from typing import Any
+
+from ..core.flows.document import FlowDocument
+
+LEG_WORDS = {
+    "answered": "answers", "accepted": "presses the key", "refused": "does not press", "busy": "is busy", "declined": "declines",
+    "rang_out": "rings out", "unreachable": "is unreachable", "machine": "machine detected", "mailbox": "own voicemail answers",
+}  # fmt: skip
+
+
+def transcript(document: FlowDocument, log: Sequence[dict[str, Any]]) -> list[dict[str, Any]]:
+    """Lines of a log's entries: each with its moment, the step, a kind for the sign beside it, and words."""
+    steps = {step.id: step.name or step.kind for step in document.steps}
+    legs = {one["id"]: one["number"] for entry in log for one in entry["commands"] if one["type"] == "ring"}
+    people = {
+        getattr(one, "number", ""): getattr(one, "name", "")
+        for step in document.steps
+        if not isinstance(getattr(step, "to", None), str)
+        for one in getattr(step, "to", None) or ()
+    }
+    lines: list[dict[str, Any]] = []
+    for entry in log:
+        step = steps.get(entry["step"], "")
+        event = entry["event"]
+        words = _event_words(event, {leg: people.get(number) or number for leg, number in legs.items()})
+        if words:
+            lines.append(
+                {"at": entry["at"], "step": step, "kind": event["kind"], "words": words, "key": event.get("key", "")}
+            )
+        for command in entry["commands"]:
+            said = _command_words(command, people)
+            if said:
+                lines.append({"at": entry["at"], "step": step, "kind": command["type"], "words": said, "key": ""})
+    return lines
+
+
+def _event_words(event: dict[str, Any], legs: dict[int, str]) -> str:
+    match event["kind"]:
+        case "arrived":
+            return "The call arrives"
+        case "digit":
+            return "Caller presses"
+        case "silence":
+            return "Nothing is pressed"
+        case "leg":
+            who = legs.get(event["command"], "The phone")
+            verb = "hangs up" if event["outcome"] == "ended" else LEG_WORDS.get(event["outcome"], event["outcome"])
+            return f"{who} {verb}"
+        case "recorded":
+            return f"Message of {event['voice']:.0f} seconds" if event["voice"] >= 2 else "No message is left"
+        case "gone":
+            return "Caller hangs up"
+    return ""
+
+
+def _command_words(command: dict[str, Any], people: dict[str, str]) -> str:
+    match command["type"]:
+        case "play":
+            return f"“{command['words']}”"
+        case "ring":
+            return f"Rings {people.get(command['number']) or command['number']}, {command['seconds']} s"
+        case "connect":
+            return "They talk"
+        case "record":
+            return "Records after the tone" if command["beep"] else "Records"
+        case "hang_up":
+            return "The call is ended"
+    return ""
