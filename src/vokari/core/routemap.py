@@ -10,9 +10,9 @@ from .fates import FATES
 
 WIDTH = 1040.0
 LABEL = 330.0
-FLOW_X = 560.0
+FLOW_X = 530.0
 FLOW_WIDTH = 190.0
-FATE_X = 920.0
+FATE_X = 880.0
 ROW = 44.0
 THICKEST = 34.0
 TOP = 8.0
@@ -88,7 +88,7 @@ def draw(lanes: Sequence[Lane], routes: Sequence[tuple[int, int, int, str, int]]
         height = max(ROW, calls * scale + 12)
         result.rows.append((lane, y + height / 2, calls))
         y += height
-    flows = [one for one in dict.fromkeys(lane.flow_id for lane in lanes) if one]
+    flows = list(dict.fromkeys(lane.flow_id for lane in lanes if lane.number_id))
     flows += [one for one in by_flow if one not in flows]
     _boxes(result, flows, by_flow, y)
     _left(result, scale)
@@ -103,7 +103,7 @@ def _boxes(result: RouteMap, flows: Sequence[int], by_flow: Mapping[int, Mapping
     """Each flow stands at the middle of the lanes that lead to it, pushed down where it would cover another."""
     wanted = []
     for flow in flows:
-        places = [y for lane, y, _ in result.rows if lane.flow_id == flow]
+        places = [y for lane, y, _ in result.rows if lane.flow_id == flow and lane.number_id]
         middle = sum(places) / len(places) if places else height - ROW / 2
         wanted.append((middle, flow))
     free = TOP
@@ -120,7 +120,7 @@ def _boxes(result: RouteMap, flows: Sequence[int], by_flow: Mapping[int, Mapping
 def _left(result: RouteMap, scale: float) -> None:
     """Bands from the lanes into the boxes, stacked at the box in the order of the lanes."""
     for box in result.boxes:
-        lanes = [(lane, y, calls) for lane, y, calls in result.rows if lane.flow_id == box.flow_id]
+        lanes = [row for row in result.rows if row[0].flow_id == box.flow_id and (row[0].number_id or row[2])]
         widths = [max(1.5, calls * scale) for _, _, calls in lanes]
         shrink = min(1.0, (box.height - 8) / max(sum(widths), 1))
         at = box.y + box.height / 2 - sum(widths) * shrink / 2

@@ -47,7 +47,7 @@ def templates() -> jinja2.Environment:
     environment.filters.update(clock=clock, moment=moment, duration=duration, number=shown)
     environment.globals.update(
         FATES=FATES, FATE_NAMES=FATE_NAMES, REASONS=REASONS, step_name=words.step_name, summary=words.summary,
-        target_words=words.target_words, exit_name=words.exit_name,
+        target_words=words.target_words, exit_name=words.exit_name, room=490,
     )  # fmt: skip
     return environment
 

@@ -59,7 +59,7 @@ def report(request: Request, signed: Signed, client_id: int) -> Response:
     house, pages = house_of(request), request.app.state.pages
     client = clients.get(house, signed.actor, client_id)
     found, typed, problem = _read(request, signed, client)
-    chart = charts.bars([(day, tally.by_fate) for day, tally in found.days], width=960, height=180)
+    chart = charts.bars([(day, tally.by_fate) for day, tally in found.days], width=1006, height=180)
     lines = in_order(found.lines, typed["sort"], typed["way"])
     period = {"period": "own", "first": found.period.first.isoformat(), "last": found.period.last.isoformat()}
     assert isinstance(pages, Pages)

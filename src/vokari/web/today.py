@@ -27,7 +27,6 @@ def page(request: Request, signed: Signed) -> Response:
     last = now.date() + timedelta(days=1)
     by_client = reports.by_client(house, signed.actor, Period(last - timedelta(days=STRIP_DAYS + 1), last))
     day, strips = Tally(), {}
-    most = max([1, *(tally.calls for days in by_client.values() for _, tally in days)])
     for client in ledger:
         local = now.astimezone(ZoneInfo(client.time_zone)).date()
         days = dict(by_client.get(client.id, ()))
@@ -35,6 +34,7 @@ def page(request: Request, signed: Signed) -> Response:
             day.by_fate[fate] += count
         counts = {one: tally.by_fate for one, tally in days.items()}
         shown = [tally for one, tally in days.items() if local - timedelta(days=STRIP_DAYS) < one <= local]
+        most = max([4, *(tally.calls for tally in shown)])
         strips[client.id] = (
             charts.strip(counts, local, STRIP_DAYS, most, 26),
             sum(tally.calls for tally in shown),

@@ -10,6 +10,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from ..core.fates import REASONS
+from ..core.numbering import shown
 from ..store.agency import Client
 from ..store.calls import Call, LiveCall
 from ..store.flows import CallFlow
@@ -61,9 +62,9 @@ def _lost(session: Session, actor: Actor, clients: dict[int, Client], now: datet
         parts.sort(key=lambda part: -part[1])
         total, latest = sum(part[1] for part in parts), max(part[2] for part in parts)
         local = latest.astimezone(ZoneInfo(client.time_zone))
-        why = f"{parts[0][1]} {REASONS[parts[0][0]]}" if total > 1 else REASONS[parts[0][0]]
-        who = "caller was" if total == 1 else "callers were"
-        sentence = f"{total} {who} lost in 24 hours: {why}. The latest at {local:%H:%M}."
+        who = "One caller" if total == 1 else f"{total} callers"
+        often = "" if total == 1 else "mostly: "
+        sentence = f"{who} lost in 24 hours, the latest at {local:%H:%M}; {often}{REASONS[parts[0][0]]}."
         yield Need("lost", client, sentence, "See the calls", count=total, latest=latest)
 
 
@@ -80,20 +81,19 @@ def _gaps(session: Session, actor: Actor, clients: dict[int, Client]) -> Iterato
     ).all()
     for number, flow, live, has_source in numbers:
         client = clients[number.client_id]
+        called = shown(number.e164, client.country)
         if flow is None:
             yield Need(
                 "no_flow",
                 client,
-                f"{number.e164} has no flow: callers reach the fail-safe at best.",
+                f"{called} has no flow: callers reach the fail-safe at best.",
                 "Choose a flow",
                 number.id,
             )
         elif live is None:
-            yield Need(
-                "no_flow", client, f"{number.e164} points at {flow}, which is not live.", "Put it live", number.id
-            )
+            yield Need("no_flow", client, f"{called} points at {flow}, which is not live.", "Put it live", number.id)
         if not has_source:
-            sentence = f"{number.e164} belongs to no lead source: its calls are credited to nothing."
+            sentence = f"{called} belongs to no lead source: its calls are credited to nothing."
             yield Need("no_source", client, sentence, "Choose a source", number.id)
     without = session.execute(
         select(LeadSource.client_id, LeadSource.name)

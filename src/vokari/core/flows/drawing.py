@@ -13,14 +13,14 @@ from .steps import Announcement, BackTo, HangUp, Menu, Ring, Step, Voicemail
 from .values import END
 from .words import exit_name, step_name, target_words
 
-LANE = 38
+LANE = 34
 BOX = 26
-BEND = 26
-GAP = 14
+BEND = 20
+GAP = 12
 PLATE = 22
 MARGIN = 12
-CHAR = 6.5
-SIGN_CHAR = 5.7
+CHAR = 6.1
+SIGN_CHAR = 5.2
 LONGEST = 24
 
 Shape = Literal["answered", "message_left", "served", "turned_away", "lost", "end"]
@@ -179,7 +179,7 @@ def _lane(node: _Node) -> float:
 
 
 def _width(name: str) -> float:
-    return max(44, len(name) * CHAR + 34)
+    return max(44, len(name) * CHAR + 36)
 
 
 def _fit(text: str, longest: int = LONGEST) -> str:

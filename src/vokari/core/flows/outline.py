@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from .document import Exit, FlowDocument, exits
-from .steps import Announcement, BackTo, Label, Notify, Ring, Step
+from .steps import Announcement, BackTo, Label, Notify, Ring, Step, Voicemail
 from .values import END, SAME
 from .walks import arrivals
 
@@ -106,7 +106,9 @@ class _Writer:
 
     def is_quiet(self, step: Step, way: Exit) -> bool:
         """Exits that the step's own row speaks of already."""
-        return isinstance(step, Ring) and (way.target == SAME or (way.id == "after" and way.target == END))
+        if isinstance(step, Ring):
+            return way.target == SAME or (way.id == "after" and way.target == END)
+        return isinstance(step, Voicemail) and way.target == END
 
     def exit_row(self, step: Step, way: Exit, depth: int) -> Row | tuple[str, int, Step | None, Exit | None]:
         target = self.steps.get(str(way.target)) if not way.hear_again else None

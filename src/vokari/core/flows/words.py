@@ -98,6 +98,8 @@ def _voicemail(step: Voicemail, mailboxes: dict[str, str]) -> str:
     parts.append(f"up to {minutes} min" if not seconds else f"up to {step.longest} s")
     if step.stop_key:
         parts.append(f"{step.stop_key} ends it")
+    if step.message_left == END and step.no_message == END:
+        parts.append("then the call ends")
     return ", ".join(parts)
 
 

@@ -32,6 +32,7 @@ class MadeUpCaller:
         self.hangs_up: float | None = self.patience + 60
         self.silent = random.random() < 0.07
         self.clumsy = random.random() < 0.05
+        self.satisfied = random.random() < 0.85
         leaves = random.random() < 0.62
         self.message = Message(
             voice=round(random.uniform(5, 38), 1) if leaves else round(random.uniform(0, 1.5), 1),
@@ -43,6 +44,9 @@ class MadeUpCaller:
     def hears(self, command: Play | Listen, now: float, seconds: float, state: State) -> list[tuple[float, str]]:
         """Presses keys for a menu's prompt: late in the prompt, or soon after it when it was heard to the end."""
         here = self.flow.steps.get(state.at)
+        if state.said == "served" and self.satisfied:
+            self.hangs_up = now + self.random.uniform(0.5, 4.0)
+            return []
         if not isinstance(here, Menu) or not isinstance(command, Play) or self.silent or not here.branches:
             return []
         if self.clumsy:
