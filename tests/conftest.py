@@ -10,6 +10,7 @@ import pytest
 from hypothesis import settings as hypothesis_settings
 from starlette.testclient import TestClient
 
+from tests.world import World, make_world
 from vokari.formats.call_control.signature import carrier_secret
 from vokari.local.cluster import Cluster, free_port
 from vokari.settings import Settings
@@ -95,3 +96,8 @@ def house(settings: Settings, clock: StandingClock, carrier: Carrier) -> Iterato
         )  # fmt: skip
         yield made
         made.engine.dispose()
+
+
+@pytest.fixture
+def world(house: House) -> World:
+    return make_world(house)

@@ -4,6 +4,7 @@ import time
 from typing import Annotated, Any
 
 from fastapi import Depends, FastAPI, Path, Request
+from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse, Response
 from pydantic import ValidationError
 from sqlalchemy import text
@@ -109,6 +110,11 @@ def create(house: House) -> FastAPI:
         return JSONResponse(
             problem(error.status_code, "http", str(error.detail)), error.status_code, media_type=MEDIA_TYPE
         )
+
+    @app.exception_handler(RequestValidationError)
+    async def unreadable(_: Request, error: RequestValidationError) -> JSONResponse:
+        document = problem(422, "malformed-event", "The event cannot be read", "the address names no call")
+        return JSONResponse(document, 422, media_type=MEDIA_TYPE)
 
     @app.exception_handler(DBAPIError)
     async def no_database(_: Request, error: DBAPIError) -> JSONResponse:

@@ -54,11 +54,14 @@ def problem_of(e164: str) -> str:
     """Why a number in E.164 form cannot be rung, as a sentence; empty when it can exist."""
     if not e164:
         return "no number is given."
-    if not re.fullmatch(r"\+[1-9]\d{6,14}", e164):
+    if not re.fullmatch(r"\+[1-9]\d{1,14}", e164):
         return "a number has a + and at most 15 digits, as in +1 410 555 0142."
     if is_fiction(e164):
         return ""
-    number = phonenumbers.parse(e164)
+    try:
+        number = phonenumbers.parse(e164)
+    except NumberParseException:
+        return "the number has too few digits."
     match phonenumbers.is_possible_number_with_reason(number):
         case phonenumbers.ValidationResult.TOO_SHORT:
             return "the number has too few digits."

@@ -17,6 +17,6 @@ def to_csv(header: Sequence[str], rows: Iterable[Sequence[object]]) -> str:
 
 def _safe(cell: object) -> object:
     """A text that a spreadsheet would read as a formula gets an apostrophe; phone numbers in E.164 stay as they are."""
-    if isinstance(cell, str) and cell[:1] in "=+-@\t\r" and not cell[1:].isdigit():
+    if isinstance(cell, str) and cell.startswith(("=", "+", "-", "@", "\t", "\r")) and not cell[1:].isdigit():
         return "'" + cell
     return cell

@@ -9,6 +9,7 @@ from ..core import periods, routemap
 from ..core.routemap import Lane
 from ..store.agency import Client
 from ..work import clients, numbers, reports
+from ..work.access import allow_agency
 from ..work.clients import COUNTRIES, ClientForm
 from .doors import Form, Posted, Signed, house_of
 from .pages import Pages, by_field, go
@@ -34,6 +35,7 @@ def _zones() -> list[str]:
 
 @router.get("/clients/new")
 def new(request: Request, signed: Signed) -> Response:
+    allow_agency(signed.actor)
     pages: Pages = request.app.state.pages
     empty = ClientForm("", "US", "America/New_York")
     return pages.show(request, "client_new.html", signed, form=empty, zones=_zones(), countries=COUNTRIES)

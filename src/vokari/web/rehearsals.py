@@ -13,7 +13,7 @@ from ..core.traffic.line import ACCEPT_AFTER
 from ..work import clients, drafts, numbers, rehearsals
 from ..work.house import Problem
 from ..work.rehearsals import OpenRehearsal
-from .doors import Form, Posted, Signed, house_of
+from .doors import BadForm, Form, Posted, Signed, house_of
 from .pages import Pages, by_field, go, is_partial
 from .transcripts import LEG_WORDS, transcript
 
@@ -115,7 +115,8 @@ def happen(request: Request, posted: Form, client_id: int, rehearsal_id: uuid.UU
     house = house_of(request)
     event = read_event(posted)
     if isinstance(event, Problem):
-        return _show(request, posted.signed, client_id, rehearsals.opened(house, posted.actor, client_id, rehearsal_id))
+        rehearsals.opened(house, posted.actor, client_id, rehearsal_id)
+        raise BadForm(event.sentence)
     elapsed = _seconds(posted.text("elapsed"))
     result = rehearsals.happen(house, posted.actor, client_id, rehearsal_id, event, elapsed, posted.whole("after"))
     if posted.text("outcome") == "mailbox" and isinstance(result, OpenRehearsal):

@@ -2,12 +2,14 @@
 
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from typing import Any, Protocol
 
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
+
+from ..core.flows.engine import Flow
 
 
 class Clock(Protocol):
@@ -104,6 +106,8 @@ class House:
     post: PostPort
     files: FilesPort
     secret: bytes
+    prepared: dict[int, Flow] = field(default_factory=dict)
+    """Flow versions made ready to run, by id; versions never change, so each process keeps those it has met."""
 
     @contextmanager
     def begin(self) -> Iterator[Session]:

@@ -24,6 +24,7 @@ from .house import House, Row
 from .speech import known_sounds
 
 CHANNEL = "vokari_calls"
+PREPARED_MOST = 2000
 
 
 @dataclass(frozen=True, slots=True)
@@ -103,7 +104,7 @@ def _receive(house: House, carrier: CarrierIdentity, message: EventMessage, dige
             return _gap(live["last_seq"] + 1)
         if isinstance(message.event, CallArrived):
             return Refusal(409, "arrived-twice", "The call has arrived before", expected_seq=live["last_seq"] + 1)
-        return _fold(session, live, message, digest)
+        return _fold(session, house, live, message, digest)
 
 
 def _gap(expected: int) -> Refusal:
@@ -133,7 +134,7 @@ def _at_the_door(
     if message.seq != 1:
         return _gap(1)
     live = _admit(session, carrier, message, message.event)
-    return live if isinstance(live, Refusal) else _fold(session, live, message, digest)
+    return live if isinstance(live, Refusal) else _fold(session, house, live, message, digest)
 
 
 def _admit(session: Session, carrier: CarrierIdentity, message: EventMessage, arrived: CallArrived) -> Row | Refusal:
@@ -169,8 +170,8 @@ def call_id(at: datetime) -> uuid.UUID:
     return uuid.UUID(int=value)
 
 
-def _fold(session: Session, live: Row | RowMapping, message: EventMessage, digest: str) -> Answered:
-    flow = flow_of(session, live["version_id"], live["context"]["fail_safe"])
+def _fold(session: Session, house: House, live: Row | RowMapping, message: EventMessage, digest: str) -> Answered:
+    flow = flow_of(session, house, live["version_id"], live["context"]["fail_safe"])
     at = max(message.at.astimezone(UTC), live["last_at"])
     before = state.load(live["state"])
     event = message.event.to_core()
@@ -250,18 +251,15 @@ def keep_message(
     jobs.defer(session, "fetch_message", message_id=int(message_id or 0))
 
 
-_FLOWS: dict[int, engine.Flow] = {}
-
-
-def flow_of(session: Session, version_id: int | None, fail_safe: str) -> engine.Flow:
-    """A version made ready to run; versions never change, so each process keeps those it has met."""
+def flow_of(session: Session, house: House, version_id: int | None, fail_safe: str) -> engine.Flow:
+    """A version made ready to run, or the small flow of a number that has none."""
     if version_id is None:
         return engine.prepare(fallback_flow(fail_safe))
-    flow = _FLOWS.get(version_id)
+    flow = house.prepared.get(version_id)
     if flow is None:
         document: Any = session.scalar(_VERSION, {"id": version_id})
         flow = engine.prepare(FlowDocument.model_validate(document))
-        if len(_FLOWS) >= 2000:
-            _FLOWS.pop(next(iter(_FLOWS)))
-        _FLOWS[version_id] = flow
+        if len(house.prepared) >= PREPARED_MOST:
+            house.prepared.clear()
+        house.prepared[version_id] = flow
     return flow

@@ -412,5 +412,6 @@ def upgrade() -> None:
     op.create_index(op.f("ix_put_lives_agency_id"), "put_lives", ["agency_id"], unique=False)
     op.create_index(op.f("ix_put_lives_flow_id"), "put_lives", ["flow_id"], unique=False)
     op.create_index(op.f("ix_put_lives_version_id"), "put_lives", ["version_id"], unique=False)
+    op.create_foreign_key("fk_flows_live_version_id", "flows", "flow_versions", ["live_version_id"], ["id"])
     for table in ("calls", "call_logs"):
         op.execute(f"CREATE TABLE {table}_other PARTITION OF {table} DEFAULT")

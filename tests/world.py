@@ -1,0 +1,112 @@
+"""A small agency for tests, made through the use cases where there are any."""
+
+from dataclasses import dataclass
+
+from vokari.core.flows.document import FlowDocument
+from vokari.core.flows.flowfile import FlowFile, MailboxMaterial, Materials, SourceMaterial, write
+from vokari.store.agency import Agency, Client, User
+from vokari.store.flows import CallFlow
+from vokari.store.numbers import Carrier, LeadSource, TrackingNumber
+from vokari.work import clients, flowfiles, numbers, versions
+from vokari.work.access import Actor, Role
+from vokari.work.accounts import hash_password
+from vokari.work.clients import ClientForm
+from vokari.work.house import House
+from vokari.work.numbers import CARRIER, SourceForm
+
+from .flows import DANA, JOEL, document, menu, phone, ring, voicemail
+
+PASSWORD = "four-quiet-herons"
+_HASH = hash_password(PASSWORD)
+
+
+@dataclass
+class World:
+    """One agency with a client; `actors` has one of each role."""
+
+    house: House
+    agency_id: int
+    client: Client
+    actors: dict[Role, Actor]
+
+    @property
+    def actor(self) -> Actor:
+        return self.actors["specialist"]
+
+    def source(self, name: str, **tags: str) -> LeadSource:
+        made = numbers.keep_source(self.house, self.actor, self.client.id, None, SourceForm(name, **tags))
+        assert isinstance(made, LeadSource), made
+        return made
+
+    def number(self, e164: str, source: LeadSource | None = None, flow: CallFlow | None = None) -> TrackingNumber:
+        made = numbers.take(
+            self.house, self.actor, self.client.id, e164, source.id if source else None, flow.id if flow else None
+        )
+        assert isinstance(made, TrackingNumber), made
+        return made
+
+    def flow(self, doc: FlowDocument, *, live: bool = True, sources: dict[str, str] | None = None) -> CallFlow:
+        boxes = {step.mailbox for step in doc.steps if getattr(step, "mailbox", None)}
+        materials = Materials(
+            mailboxes={key: MailboxMaterial(name=f"Box {key}", tell=("yard@example.com",)) for key in boxes},
+            sources={key: SourceMaterial(name=name) for key, name in (sources or {}).items()},
+        )
+        made = flowfiles.import_(self.house, self.actor, self.client.id, write(FlowFile(flow=doc, materials=materials)))
+        assert isinstance(made, CallFlow), made
+        if live:
+            put = versions.put_live(self.house, self.actor, self.client.id, made.id)
+            assert not isinstance(put, versions.Stopped), put
+        return made
+
+
+def make_world(house: House, name: str = "Lantern Row Marketing", domain: str = "example.com") -> World:
+    """An agency with one client in Annapolis and a user of each role."""
+    roles: tuple[Role, ...] = ("owner", "specialist", "client_editor", "client_viewer")
+    with house.begin() as session:
+        agency = Agency(name=name)
+        session.add(agency)
+        session.flush()
+        if session.query(Carrier).filter_by(name=CARRIER).first() is None:
+            session.add(Carrier(name=CARRIER, stand_in=True, secret_version=1))
+        owner = User(agency_id=agency.id, email=f"owner@{domain}", name="Owner", role="owner", password_hash=_HASH)
+        session.add(owner)
+        session.flush()
+        first = Actor(owner.id, agency.id, "owner", None, "Owner")
+    client = clients.take_on(
+        house, first, ClientForm("Brightwater Boatyard", "US", "America/New_York", "Annapolis", DANA)
+    )
+    assert isinstance(client, Client)
+    actors: dict[Role, Actor] = {"owner": first}
+    with house.begin() as session:
+        for role in roles[1:]:
+            own = client.id if role.startswith("client") else None
+            user = User(
+                agency_id=first.agency_id,
+                email=f"{role}@{domain}",
+                name=role.title(),
+                role=role,
+                password_hash=_HASH,
+                client_id=own,
+            )
+            session.add(user)
+            session.flush()
+            actors[role] = Actor(user.id, first.agency_id, role, own, user.name)
+    return World(house, first.agency_id, client, actors)
+
+
+def main_line(**more: object) -> FlowDocument:
+    """A menu, two ways of ringing and a voicemail."""
+    return document(
+        menu(
+            "m",
+            {"1": "r", "2": "q", "7": {"to": "r", "elsewhere": True, "source": "ls_bus"}},
+            nothing="r",
+            wrong="r",
+            name="What is it about",
+        ),
+        ring("r", phone("Dana", DANA), phone("Joel", JOEL, 15), no_answer="vm", name="Yard office"),
+        ring("q", phone("Joel", JOEL), no_answer="vm", busy="vm", name="Chandlery"),
+        voicemail(name="Yard voicemail"),
+        rescue="vm",
+        **{"name": "Main line", "mark": "ML", **more},
+    )
