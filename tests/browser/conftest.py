@@ -8,6 +8,7 @@ from pathlib import Path
 
 import pytest
 from selenium import webdriver
+from selenium.common.exceptions import ElementClickInterceptedException, StaleElementReferenceException
 from selenium.webdriver.chrome.options import Options
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.by import By
@@ -67,18 +68,22 @@ class Page:
         path = f".//button[normalize-space()={quoted}] | .//a[normalize-space()={quoted}]"
 
         def click() -> bool:
-            from selenium.common.exceptions import StaleElementReferenceException
-
             try:
                 found = self.driver.find_element(By.CSS_SELECTOR, inside).find_elements(By.XPATH, path)
                 if found:
                     self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", found[0])
                     found[0].click()
                 return bool(found)
-            except StaleElementReferenceException:
+            except (StaleElementReferenceException, ElementClickInterceptedException):
                 return False
 
         self.wait(click)
+
+    def click(self, selector: str) -> None:
+        """Clicks the first element that fits, in the middle of the window."""
+        found = self.find(selector)
+        self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", found)
+        found.click()
 
     def see(self, words: str) -> None:
         """Waits until the words are on the page."""

@@ -78,7 +78,7 @@ def test_the_main_job(page: Page, stack: Stack, town: World) -> None:
     page.press("Put live")
     page.see("findings stop it")
     while page.driver.find_elements(By.CSS_SELECTOR, ".finding.stops a"):
-        page.driver.find_element(By.CSS_SELECTOR, ".finding.stops a").click()
+        page.click(".finding.stops a")
         page.find("select[name=to]")
         page.choose("select[name=to]", "Yard box")
         count = len(page.driver.find_elements(By.CSS_SELECTOR, ".finding"))

@@ -54,12 +54,12 @@ def get(house: House, actor: Actor, client_id: int) -> Client:
 
 def take_on(house: House, actor: Actor, form: ClientForm) -> Client | Problems:
     """A new client."""
+    allow_agency(actor)
     checked = _check(form)
     if isinstance(checked, list):
         return checked
     try:
         with house.begin() as session:
-            allow_agency(actor)
             client = Client(agency_id=actor.agency_id, created_at=house.now(), **checked)
             session.add(client)
             session.flush()
