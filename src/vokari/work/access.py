@@ -57,6 +57,12 @@ def allow(session: Session, actor: Actor, client_id: int, ability: Ability) -> C
     return client
 
 
+def require(house: House, actor: Actor, client_id: int, ability: Ability) -> None:
+    """As `allow`, in a transaction of its own: asked before anything that was typed is looked at."""
+    with house.begin() as session:
+        allow(session, actor, client_id, ability)
+
+
 def note(
     session: Session, house: House, actor: Actor, client_id: int | None, words: str, detail: Row | None = None
 ) -> None:

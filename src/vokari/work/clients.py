@@ -12,7 +12,7 @@ from sqlalchemy.exc import IntegrityError
 
 from ..core import numbering
 from ..store.agency import Agency, Client, Mailbox, TestPhone
-from .access import Actor, NotFound, allow, allow_agency, note
+from .access import Actor, NotFound, allow, allow_agency, note, require
 from .house import House, Problem, Problems
 
 COUNTRIES = {"US": "United States", "GB": "United Kingdom"}
@@ -71,6 +71,7 @@ def take_on(house: House, actor: Actor, form: ClientForm) -> Client | Problems:
 
 def change(house: House, actor: Actor, client_id: int, form: ClientForm) -> Client | Problems:
     """Changes a client's own settings."""
+    require(house, actor, client_id, "work")
     checked = _check(form)
     if isinstance(checked, list):
         return checked
@@ -126,6 +127,7 @@ def keep_mailbox(
     house: House, actor: Actor, client_id: int, mailbox_id: int | None, name: str, tell: str
 ) -> Mailbox | Problems:
     """Makes or changes a mailbox; `tell` holds email addresses with commas, spaces or line ends between."""
+    require(house, actor, client_id, "work")
     problems = []
     name = " ".join(name.split())
     addresses = [one for one in re.split(r"[,;\s]+", tell) if one]
@@ -174,6 +176,7 @@ def test_phones(house: House, actor: Actor) -> list[TestPhone]:
 
 def add_test_phone(house: House, actor: Actor, typed: str, name: str, country: str) -> TestPhone | Problems:
     """Marks a phone as a test phone."""
+    allow_agency(actor)
     read = numbering.parse(typed, country)
     if isinstance(read, numbering.Wrong):
         return [Problem("number", read.sentence)]

@@ -17,7 +17,7 @@ from ..core.flows.steps import Branch, Menu
 from ..store.agency import Client, Mailbox, User
 from ..store.flows import CallFlow, DraftEdit, FlowVersion
 from ..store.numbers import LeadSource, TrackingNumber
-from .access import Actor, NotFound, allow, note
+from .access import Actor, NotFound, allow, note, require
 from .house import House, Problem, Problems, Row
 
 
@@ -78,6 +78,7 @@ def listed(house: House, actor: Actor, client_id: int) -> list[tuple[CallFlow, F
 
 def create(house: House, actor: Actor, client_id: int, name: str, mark: str) -> CallFlow | Problems:
     """A new flow with an empty draft."""
+    require(house, actor, client_id, "work")
     name, mark = " ".join(name.split()), mark.strip().upper()
     try:
         document = FlowDocument(name=name, mark=mark or _mark(name), language="en-US")

@@ -12,7 +12,7 @@ from ..core.flows.supported import refusals
 from ..store.agency import Mailbox
 from ..store.flows import CallFlow
 from ..store.numbers import LeadSource
-from .access import Actor, allow, note
+from .access import Actor, allow, note, require
 from .clients import EMAIL, new_key
 from .drafts import own_flow
 from .house import House
@@ -48,6 +48,7 @@ def _materials(session: Session, client_id: int, document: FlowDocument) -> Mate
 
 def import_(house: House, actor: Actor, client_id: int, text: str, name: str = "") -> CallFlow | list[Mistake]:
     """A new flow from a file, as a draft; mailboxes and lead sources are matched by name or made. Nothing is half saved."""
+    require(house, actor, client_id, "work")
     if len(text) > LARGEST:
         return [Mistake("", 0, "the file is larger than 2 MB")]
     read = flowfile.read(text)

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from ..core import numbering
 from ..store.flows import CallFlow
 from ..store.numbers import Assignment, Carrier, LeadSource, TrackingNumber
-from .access import Actor, NotFound, allow, note
+from .access import Actor, NotFound, allow, note, require
 from .clients import new_key
 from .house import CarrierRefuses, FreeNumber, House, Problem, Problems
 
@@ -123,6 +123,7 @@ def keep_source(
     house: House, actor: Actor, client_id: int, source_id: int | None, form: SourceForm
 ) -> LeadSource | Problems:
     """Makes or changes a lead source."""
+    require(house, actor, client_id, "work")
     name = " ".join(form.name.split())
     if not 1 <= len(name) <= 80:
         return [Problem("name", "A lead source has a name of 1 to 80 letters.")]
