@@ -1,0 +1,52 @@
+"""The pictures of docs/screenshots, one of each main view, from the demo that is running."""
+
+import os
+from pathlib import Path
+
+from tests.browser.conftest import Page
+from vokari.demo.people import PASSWORD, USERS
+
+FOLDER = Path(__file__).parents[2] / "docs" / "screenshots"
+
+
+def main() -> None:
+    page = Page(f"http://127.0.0.1:{os.environ.get('VOKARI_PORT', '8040')}", 1280, 887)
+    page.sign_in(USERS[1][0], PASSWORD)
+    FOLDER.mkdir(exist_ok=True)
+
+    def shoot(name: str) -> None:
+        page.driver.save_screenshot(str(FOLDER / f"{name}.png"))
+
+    def client(name: str) -> str:
+        link = next(one for one in page.driver.find_elements("css selector", "#client-names a") if name in one.text)
+        return str(link.get_attribute("href")).removeprefix(page.base)
+
+    page.open("/")
+    shoot("today")
+    boatyard, music = client("Brightwater"), client("Larkspur")
+    for name, path in (("route-map", ""), ("numbers", "/numbers"), ("find", "/numbers/find"), ("calls", "/calls"), ("report", "/report")):
+        page.open(boatyard + path)
+        shoot(name)
+    page.open(boatyard + "/flows")
+    page.press("BW Main line")
+    page.click("#row-lifts .row-words")
+    page.find(".row-form")
+    shoot("sheet")
+    page.press("Rehearse")
+    page.press("Call")
+    page.see("Speaking")
+    page.driver.find_element("id", "sound").click()
+    page.press("Heard to the end")
+    page.see("boat lifts and winter storage")
+    page.click(".key[value='1']")
+    page.see("What does each phone do?")
+    shoot("rehearsal")
+    page.open(f"{music}/calls?fate=message_left")
+    page.click(".calls tbody a")
+    page.see("What happened")
+    shoot("call")
+    page.driver.quit()
+
+
+if __name__ == "__main__":
+    main()
