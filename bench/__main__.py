@@ -1,0 +1,67 @@
+"""Runs every measure and prints docs/measures.md; `--keep` writes it there as well."""
+
+import os
+import platform
+import sys
+from datetime import UTC, datetime
+from pathlib import Path
+
+import structlog
+
+from . import control, engine, pages
+from .town import Town, town
+
+FILE = Path(__file__).parents[1] / "docs" / "measures.md"
+
+
+def main() -> None:
+    structlog.configure(wrapper_class=structlog.make_filtering_bound_logger(40))
+    with town() as made:
+        words = "\n".join(_report(made))
+    print(words)
+    if "--keep" in sys.argv:
+        FILE.write_text(words + "\n")
+
+
+def _report(made: Town) -> list[str]:
+    calls, seconds = made.loaded
+    here = control.measure(made)
+    steps = engine.measure(made)
+    lines = [
+        "# Measures",
+        f"Printed by `script/bench` on {datetime.now(UTC):%Y-%m-%d}, on {os.cpu_count()} cores, "
+        f"{_memory()} GiB, Python {platform.python_version()}. Ratios are medians of five alternated rounds of one run; "
+        "absolute figures are goals at most.",
+        "",
+        "## The demo world",
+        f"{calls:,} calls of 90 days loaded in {seconds:.0f} s (goal: 60 s).",
+        "",
+        "## (a) Call-control decisions",
+        f"{here.calls} whole calls of the demo world ({here.events:,} events) on {control.LINES} lines at once. “Bare” is the same server "
+        "with the same pool, body model and signature check, as many reads and writes and one commit, and no engine.",
+        "",
+        "| | decisions a second | against bare |",
+        "| --- | ---: | ---: |",
+        f"| Vokari | {here.http.ours:,.0f} | {here.http.ratio:.2f} (at least 0.5, goal 0.8) |",
+        f"| bare | {here.http.other:,.0f} | 1 |",
+        f"| raw psycopg, no HTTP | {here.raw:,.0f} | {here.raw / here.http.other:.2f} |",
+        "",
+        "## (b) The engine alone",
+        f"{steps.count:,} steps of finished calls folded again, one process, pure Python: {steps.steps.ours:,.0f} steps a second, "
+        f"{steps.steps.ratio:.2f} times the rate at which Pydantic reads the events’ bodies ({steps.steps.other:,.0f} a second).",
+        "",
+        "## (c) Server time of the main pages",
+        "The client with the most calls, whole pages with the frame.",
+        "",
+        "| page | median, ms | times the page with one read |",
+        "| --- | ---: | ---: |",
+    ]
+    return lines + [f"| {one.name} | {one.milliseconds:.1f} | {one.ratio:.1f} |" for one in pages.measure(made)]
+
+
+def _memory() -> int:
+    return round(os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES") / 2**30)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,103 @@
+"""(c) Server time of the main pages on the demo world, against an authenticated page with one read."""
+
+import statistics
+import time
+from collections.abc import MutableMapping
+from dataclasses import dataclass
+from typing import Any
+
+from fastapi import Request
+from fastapi.responses import HTMLResponse
+from sqlalchemy import text
+from starlette.testclient import TestClient
+
+from vokari.demo.people import PASSWORD, USERS
+from vokari.web.app import create
+from vokari.web.doors import Signed, house_of
+from vokari.work import clients
+
+from .rounds import ROUNDS
+from .town import Town
+
+TIMES = 8
+
+
+@dataclass(frozen=True, slots=True)
+class PageTime:
+    """A page with its median server time in milliseconds and the median of its ratios to the page with one read."""
+
+    name: str
+    milliseconds: float
+    ratio: float
+
+
+class Timed:
+    """An ASGI application that notes how long each request took from its start to the end of the answer."""
+
+    def __init__(self, app: Any) -> None:
+        self.app = app
+        self.seconds: list[float] = []
+
+    async def __call__(self, scope: MutableMapping[str, Any], receive: Any, send: Any) -> None:
+        began = time.perf_counter()
+        await self.app(scope, receive, send)
+        if scope["type"] == "http":
+            self.seconds.append(time.perf_counter() - began)
+
+
+def measure(town: Town) -> list[PageTime]:
+    """Every main page of the client with the most calls, by turns with the page with one read."""
+    app = create(town.house, town.settings)
+
+    @app.get("/bench/{client_id}")
+    def one_read(request: Request, signed: Signed, client_id: int) -> HTMLResponse:
+        return HTMLResponse(f"<p>{clients.get(house_of(request), signed.actor, client_id).name}</p>")
+
+    timed = Timed(app)
+    browser = TestClient(timed, follow_redirects=True)
+    browser.post("/sign-in", data={"email": USERS[1][0], "password": PASSWORD})
+    pages = _addresses(town)
+    plain = f"/bench/{pages['The route map'].split('/')[2]}"
+    ratios: dict[str, list[float]] = {name: [] for name in pages}
+    times: dict[str, list[float]] = {name: [] for name in pages}
+    times["An authenticated page with one read"] = []
+    for _ in range(ROUNDS):
+        base = _median(browser, timed, plain)
+        times["An authenticated page with one read"].append(base)
+        for name, path in pages.items():
+            taken = _median(browser, timed, path)
+            times[name].append(taken)
+            ratios[name].append(taken / base)
+    return [
+        PageTime(name, statistics.median(taken) * 1000, statistics.median(ratios.get(name, [1.0])))
+        for name, taken in times.items()
+    ]
+
+
+def _median(browser: TestClient, timed: Timed, path: str) -> float:
+    timed.seconds.clear()
+    for _ in range(TIMES):
+        answer = browser.get(path)
+        assert answer.status_code == 200, (path, answer.text[:200])
+    return statistics.median(timed.seconds)
+
+
+def _addresses(town: Town) -> dict[str, str]:
+    with town.house.engine.connect() as connection:
+        query = "SELECT client_id FROM call_days GROUP BY client_id ORDER BY sum(calls) DESC LIMIT 1"
+        client = connection.scalar(text(query))
+        flow = connection.scalar(text("SELECT id FROM flows WHERE client_id = :c ORDER BY id LIMIT 1"), {"c": client})
+        last = "SELECT id FROM calls WHERE client_id = :c ORDER BY started_at DESC LIMIT 1"
+        call = connection.scalar(text(last), {"c": client})
+    here = f"/clients/{client}"
+    return {
+        "Today": "/",
+        "The route map": here,
+        "Numbers": f"{here}/numbers",
+        "Flows": f"{here}/flows",
+        "The sheet": f"{here}/flows/{flow}",
+        "Versions": f"{here}/flows/{flow}/versions",
+        "Calls, 30 days": f"{here}/calls",
+        "One call": f"{here}/calls/{call}",
+        "Report, 90 days": f"{here}/report?period=90",
+    }
