@@ -75,7 +75,16 @@ class _Server:
 
 def _bare_server(town: Town) -> _Server:
     port = free_port()
-    words = ["uvicorn", "bench.bare:create", "--factory", "--port", str(port), "--log-level", "warning", "--no-access-log"]
+    words = [
+        "uvicorn",
+        "bench.bare:create",
+        "--factory",
+        "--port",
+        str(port),
+        "--log-level",
+        "warning",
+        "--no-access-log",
+    ]
     process = subprocess.Popen([sys.executable, "-m", *words], env=town.stack.environment())
     town.stack.processes["bare"] = process
     while process.poll() is None:

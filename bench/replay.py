@@ -69,7 +69,13 @@ def on_the_wire(event: dict[str, Any], caller: str, called: str) -> dict[str, An
         case "recorded":
             seconds = {"seconds": event["voice"] + 1, "voice_seconds": event["voice"]}
             name = {"recording": "bench-1"} if event["voice"] else {}
-            return {"type": "recording_finished", "command": event["command"], "caller_gone": event["gone"], **seconds, **name}
+            return {
+                "type": "recording_finished",
+                "command": event["command"],
+                "caller_gone": event["gone"],
+                **seconds,
+                **name,
+            }
         case "gone":
             return {"type": "caller_gone", "heard_half": event["heard_half"]}
     return {"type": event["kind"], **{name: value for name, value in event.items() if name != "kind"}}

@@ -37,6 +37,9 @@ def parser() -> argparse.ArgumentParser:
     load = demo.add_parser("load", help="load the demo world, if it is not there yet")
     load.set_defaults(run=run_demo_load)
 
+    document = commands.add_parser("call-control", help="print the call-control protocol’s OpenAPI document")
+    document.set_defaults(run=run_document)
+
     flowcli.add_commands(commands)
     return top
 
@@ -57,6 +60,16 @@ def run_worker(_: argparse.Namespace) -> int:
     from . import worker
 
     worker.run()
+    return 0
+
+
+def run_document(_: argparse.Namespace) -> int:
+    import json
+
+    from .api.control import create
+    from .wiring import build
+
+    print(json.dumps(create(build(from_environment())).openapi(), indent=2, ensure_ascii=False))
     return 0
 
 

@@ -24,7 +24,13 @@ def main() -> None:
     page.open("/")
     shoot("today")
     boatyard, music = client("Brightwater"), client("Larkspur")
-    for name, path in (("route-map", ""), ("numbers", "/numbers"), ("find", "/numbers/find"), ("calls", "/calls"), ("report", "/report")):
+    for name, path in (
+        ("route-map", ""),
+        ("numbers", "/numbers"),
+        ("find", "/numbers/find"),
+        ("calls", "/calls"),
+        ("report", "/report"),
+    ):
         page.open(boatyard + path)
         shoot(name)
     page.open(boatyard + "/flows")

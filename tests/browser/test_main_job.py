@@ -55,7 +55,7 @@ def test_the_main_job(page: Page, stack: Stack, town: World) -> None:
     page.type("#line", "say Welcome to the boatyard")
     page.press("Add", ".quick-line")
     page.see("says “Welcome to the boatyard”")
-    page.press("add a step after it")
+    page.press("add a step", ".row-form")
     page.type("#line", "ask For boat lifts press 1")
     page.press("Add", ".quick-line")
     page.see("asks no key yet")

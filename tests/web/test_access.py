@@ -14,7 +14,7 @@ from vokari.work import calls, rehearsals
 from vokari.work.calls import CallFilter
 
 OPEN = {"/sign-in", "/healthz"}
-ALL_ROLES = {"/", "/sign-out", "/tones/{name}.wav", "/speech/{name}.wav"}
+ALL_ROLES = {"/", "/find", "/sign-out", "/tones/{name}.wav", "/speech/{name}.wav"}
 RESULTS = {
     "/clients/{client_id}", "/clients/{client_id}/calls", "/clients/{client_id}/calls/live", "/clients/{client_id}/calls.csv",
     "/clients/{client_id}/calls/{call_id}", "/clients/{client_id}/messages/{message_id}.wav", "/clients/{client_id}/report",

@@ -69,7 +69,7 @@ def test_every_field_of_every_kind_survives_being_saved_unchanged(browser: Brows
     flow = document(
         {"kind": "menu", "id": "m", "name": "Keys", "prompt": {"say": "Press"}, "branches": [{"id": "k1", "keys": "12", "name": "Bus", **branch},
          {"id": "k2", "keys": "*", "hear_again": True}], "nothing": "r", "wrong": "h", "tries": 3, "wait": 7, "inter_digit": 4,
-         "retry_silent": {"say": "Still there?"}, "retry_wrong": {"say": "Not that"}},
+         "retry_silent": {"say": "Still there?", "language": "en-GB"}, "retry_wrong": {"say": "Not that"}},
         say("a", "Hello", "l", name="Hi", times=2, notice=True, counts_as="served"),
         {"kind": "label", "id": "l", "name": "Lab", "labels": ["one", "two words"], "next": "b"}, {"kind": "back_to", "id": "b", "to": "m"},
         {"kind": "ring", "id": "r", "name": "Yard", "strategy": "all_at_once", "rounds": 2, "limit": 44, "shows": "tracking_number",

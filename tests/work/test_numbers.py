@@ -56,18 +56,18 @@ def test_the_database_itself_refuses_overlapping_assignments(world: World) -> No
         session.add(Assignment(**ids, during=Range(NOON, None)))
 
 
-def test_two_who_take_the_same_number_at_once(house: House) -> None:
-    worlds = [make_world(house, f"Agency {n}", f"a{n}.example.com") for n in range(2)]
-
-    def take(world: World) -> object:
-        return numbers.take(house, world.actor, world.client.id, "+14105550142", None, None)
-
-    with ThreadPoolExecutor(2) as pool:
-        results = list(pool.map(take, worlds))
-    won = [one for one in results if isinstance(one, TrackingNumber)]
-    lost = [one for one in results if isinstance(one, list)]
-    assert (len(won), len(lost)) == (1, 1)
-    assert "Choose another one" in lost[0][0].sentence
+def test_of_several_who_take_the_same_number_at_once_one_gets_it(house: House) -> None:
+    worlds = [make_world(house, f"Agency {n}", f"a{n}.example.com") for n in range(4)]
+    for number in range(8):
+        e164 = f"+141055501{40 + number}"
+        with ThreadPoolExecutor(4) as pool:
+            results = list(
+                pool.map(lambda w, e164=e164: numbers.take(house, w.actor, w.client.id, e164, None, None), worlds)
+            )
+        won = [one for one in results if isinstance(one, TrackingNumber)]
+        lost = [one for one in results if isinstance(one, list)]
+        assert (len(won), len(lost)) == (1, 3)
+        assert all("Choose another one" in problems[0].sentence for problems in lost)
 
 
 def test_what_is_typed_wrong_gets_words_and_nothing_is_saved(world: World) -> None:

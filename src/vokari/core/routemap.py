@@ -14,6 +14,9 @@ FLOW_X = 530.0
 FLOW_WIDTH = 190.0
 FATE_X = 880.0
 ROW = 44.0
+WIDEST_ROW = 62.0
+FILLS = 540.0
+"""A row is higher where there are few, so that the drawing fills about so many pixels."""
 THICKEST = 34.0
 TOP = 8.0
 
@@ -83,9 +86,10 @@ def draw(lanes: Sequence[Lane], routes: Sequence[tuple[int, int, int, str, int]]
     scale = THICKEST / most
     result = RouteMap()
     y = TOP
+    row = min(WIDEST_ROW, max(ROW, FILLS / max(len(lanes), 1)))
     for lane in lanes:
         calls = by_lane.get((lane.source_id, lane.number_id), 0)
-        height = max(ROW, calls * scale + 12)
+        height = max(row, calls * scale + 12)
         result.rows.append((lane, y + height / 2, calls))
         y += height
     flows = list(dict.fromkeys(lane.flow_id for lane in lanes if lane.number_id))

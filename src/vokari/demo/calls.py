@@ -13,12 +13,12 @@ from zoneinfo import ZoneInfo
 
 import psycopg
 
-from ..core.flows import commands, engine, questions
-from ..core.flows import events as core_events
+from ..core.flows import commands, engine
 from ..core.flows.fallback import fallback_flow
 from ..core.traffic.callers import PhoneHabit
 from ..core.traffic.season import Line, MadeCall, season
-from ..formats.call_control.messages import audio_key, to_wire
+from ..formats import call_log
+from ..formats.call_control.messages import audio_key
 from ..work.closing import call_row, day_of, talk_seconds
 from ..work.speech import name_of
 from . import people
@@ -74,9 +74,8 @@ def _made(job: ClientJob) -> Iterator[Made]:
     habits = {number: habit for number, habit in job.habits.items() if isinstance(habit, PhoneHabit)}
     callers = people.CALLERS_GB if job.country == "GB" else _callers(job)
     ids = random.Random(job.seed + 1)
-    wire: dict[int, Any] = {}
     for call in season(job.seed, zone, lines, habits, callers, job.until - timedelta(minutes=30), _speaking(job)):
-        yield _row(job, by_number[call.number], call, ids, wire)
+        yield _row(job, by_number[call.number], call, ids)
 
 
 def _callers(job: ClientJob) -> tuple[str, ...]:
@@ -93,7 +92,7 @@ def _speaking(job: ClientJob) -> Any:
     return seconds
 
 
-def _row(job: ClientJob, line: LineJob, call: MadeCall, ids: random.Random, wire: dict[int, Any]) -> Made:
+def _row(job: ClientJob, line: LineJob, call: MadeCall, ids: random.Random) -> Made:
     at = call.at.astimezone(UTC)
     source_id = next(source for since, source in reversed(line.holdings) if since <= at)
     live = {
@@ -105,11 +104,10 @@ def _row(job: ClientJob, line: LineJob, call: MadeCall, ids: random.Random, wire
         },
     }  # fmt: skip
     entries: list[dict[str, Any]] = [
-        {
-            "seq": one.seq, "at": (at + timedelta(seconds=one.at)).isoformat(), "event": core_events.dump(one.event),
-            "answers": questions.dump(one.answers), "commands": [_wire(job, command) for command in one.commands],
-            "step": one.state.at, "ended": one.state.ended, "engine": engine.VERSION,
-        }
+        call_log.entry(
+            one.seq, (at + timedelta(seconds=one.at)).isoformat(), one.event, one.answers, one.following,
+            _sounds(job, one.commands),
+        )
         for one in call.run.log
     ]  # fmt: skip
     for entry in entries:
@@ -124,13 +122,14 @@ def _row(job: ClientJob, line: LineJob, call: MadeCall, ids: random.Random, wire
     return row, entries, live
 
 
-def _wire(job: ClientJob, command: commands.Command) -> dict[str, Any]:
-    sounds = {}
-    if isinstance(command, commands.Play):
-        key = audio_key(command)
-        if key in job.lengths:
-            sounds[key] = (f"/speech/{name_of(command.prompt.say, command.language)}.wav", job.lengths[key])
-    return to_wire(command, sounds).model_dump(mode="json")
+def _sounds(job: ClientJob, made: tuple[commands.Command, ...]) -> call_log.Sounds:
+    """Path and length of the prompts among commands whose sound is made."""
+    plays = {audio_key(one): one for one in made if isinstance(one, commands.Play)}
+    return {
+        key: (f"/speech/{name_of(one.prompt.say, one.language)}.wav", job.lengths[key])
+        for key, one in plays.items()
+        if key in job.lengths
+    }
 
 
 def _call_id(at: datetime, ids: random.Random) -> uuid.UUID:

@@ -91,7 +91,8 @@ def check_ports(settings: Settings) -> None:
 
 def run(*, fresh: bool) -> int:
     """Starts all of it, prints the address, and waits for Ctrl-C."""
-    signal.signal(signal.SIGTERM, _interrupt)
+    for one in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(one, _interrupt)
     try:
         settings = from_environment()
         check_ports(settings)

@@ -52,6 +52,7 @@ class Call(Base):
         Index("ix_calls_client_id_started_at", "client_id", "started_at"),
         Index("ix_calls_agency_id_started_at", "agency_id", "started_at"),
         Index("ix_calls_source_id_started_at", "source_id", "started_at"),
+        Index("ix_calls_caller_agency_id_started_at", "caller", "agency_id", "started_at"),
         {"postgresql_partition_by": "RANGE (started_at)"},
     )
 

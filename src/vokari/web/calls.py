@@ -9,7 +9,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from ..core import periods
-from ..core.flows import drawing, outline
+from ..core.flows import drawing, outline, way
 from ..core.numbering import shown
 from ..formats.tables import to_csv
 from ..store.agency import Client
@@ -27,7 +27,7 @@ LARGEST_EXPORT = 50_000
 def _filter(request: Request, client: Client) -> tuple[CallFilter, dict[str, str], str]:
     """The filter that the address asks for, what was typed, and a sentence if the period cannot be read."""
     query = request.query_params
-    names = ("period", "first", "last", "fate", "source", "caller", "number", "flow", "tests")
+    names = ("period", "first", "last", "fate", "source", "caller", "number", "flow", "tests", "waiting")
     typed = {name: query.get(name, "")[:40] for name in names}
     typed["period"] = typed["period"] or "30"
     zone = ZoneInfo(client.time_zone)
@@ -48,6 +48,7 @@ def _filter(request: Request, client: Client) -> tuple[CallFilter, dict[str, str
         whole("number"),
         typed["caller"],
         bool(typed["tests"]),
+        bool(typed["waiting"]),
     )
     return wanted, typed, problem
 
@@ -128,31 +129,14 @@ def _way(page: CallPage) -> dict[str, Any]:
     for entry in entries:
         at = datetime.fromisoformat(entry["at"])
         timed.append({**entry, "at": (at - began).total_seconds() if began else 0.0})
-    visited: list[str] = []
-    for entry in entries:
-        if entry["step"] and (not visited or visited[-1] != entry["step"]):
-            visited.append(entry["step"])
     rows = outline.outline(page.document)
-    through = _through(page, visited)
+    taken = way.way_of(page.document, entries)
     caller = page.call.caller if page.call else page.live.context["caller"] if page.live else ""
     return {
-        "lines": transcript(page.document, timed), "visited": through, "drawing": drawing.draw(page.document), "rows": rows,
+        "lines": transcript(page.document, timed), "way": taken, "drawing": drawing.draw(page.document), "rows": rows,
         "places": {row.step.id: row.number for row in rows if row.step}, "document": page.document,
-        "caller": shown(caller, page.client.country) if caller else "withheld", "lit": visited[-1] if visited else "",
+        "caller": shown(caller, page.client.country) if caller else "withheld", "lit": taken.last,
     }  # fmt: skip
-
-
-def _through(page: CallPage, visited: list[str]) -> set[str]:
-    """The steps met on the way, with those that needed no event of their own (Label, Back to) in between."""
-    through = set(visited)
-    quiet = {step.id: step for step in page.document.steps if step.kind in ("label", "back_to")}
-    for step in quiet.values():
-        onward = getattr(step, "next", None) or getattr(step, "to", None)
-        labels = set(getattr(step, "labels", ()))
-        carried = page.call is not None and labels and labels <= set(page.call.labels)
-        if carried and (onward in through or not onward):
-            through.add(step.id)
-    return through
 
 
 @router.get("/clients/{client_id}/messages/{message_id}.wav")

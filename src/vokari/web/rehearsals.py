@@ -8,14 +8,14 @@ from zoneinfo import ZoneInfo
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from ..core.flows import drawing, events, outline
+from ..core.flows import drawing, events, outline, way
 from ..core.traffic.line import ACCEPT_AFTER
 from ..work import clients, drafts, numbers, rehearsals
 from ..work.house import Problem
 from ..work.rehearsals import OpenRehearsal
 from .doors import BadForm, Form, Posted, Signed, house_of
 from .pages import Pages, by_field, go, is_partial
-from .transcripts import LEG_WORDS, transcript
+from .transcripts import transcript
 
 router = APIRouter()
 
@@ -86,7 +86,8 @@ def _show(request: Request, signed: Signed, client_id: int, rehearsal: OpenRehea
     assert isinstance(pages, Pages)
     return pages.show(
         request, template, signed, client=client, section="flows", rehearsal=rehearsal, lines=transcript(rehearsal.document, rehearsal.log),
-        leg_words=LEG_WORDS, started=started, playing=_playing(rehearsal), **_around(rehearsal.document, rehearsal.state.at),
+        started=started, playing=_playing(rehearsal), way=way.way_of(rehearsal.document, rehearsal.log),
+        **_around(rehearsal.document, rehearsal.state.at),
     )  # fmt: skip
 
 

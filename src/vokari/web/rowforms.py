@@ -34,21 +34,24 @@ def read(posted: Posted, step: Step, country: str) -> tuple[dict[str, Any], Step
     problems: Problems = []
     match step.kind:
         case "announcement":
-            raw |= _prompt(posted, "prompt") | {"times": posted.text("times") or 1, "next": _target(posted, "next")}
+            raw |= _prompt(posted, step, "prompt") | {
+                "times": posted.text("times") or 1,
+                "next": _target(posted, "next"),
+            }
             raw |= {"notice": bool(posted.text("notice")), "counts_as": posted.text("counts_as") or "nothing"}
         case "menu":
-            raw |= _menu(posted)
+            raw |= _menu(posted, step)
         case "ring":
             raw |= _ring(posted, country, problems)
         case "voicemail":
-            raw |= _voicemail(posted)
+            raw |= _voicemail(posted, step)
         case "label":
             labels = [" ".join(one.split()) for one in posted.text("labels").split(",")]
             raw |= {"labels": [one for one in labels if one], "next": _target(posted, "next")}
         case "back_to":
             raw |= {"to": _target(posted, "to")}
         case "hang_up":
-            raw |= _prompt(posted, "prompt") | {"refusal": bool(posted.text("refusal"))}
+            raw |= _prompt(posted, step, "prompt") | {"refusal": bool(posted.text("refusal"))}
     if problems:
         return raw, problems
     try:
@@ -70,17 +73,14 @@ def _target(posted: Posted, name: str) -> str | None:
     return posted.text(name) or None
 
 
-def _prompt(posted: Posted, name: str, language: str = "") -> dict[str, Any]:
-    prompt: dict[str, Any] = {"say": posted.text(name).strip()}
-    chosen = posted.text(f"{name}_language", language)
-    if chosen:
-        prompt["language"] = chosen
-    return {name: prompt}
+def _prompt(posted: Posted, step: Step, name: str) -> dict[str, Any]:
+    """A prompt with the words as typed; what the form does not show of it, such as its language, stays."""
+    old = getattr(step, name)
+    return {name: {**(old.model_dump(mode="json") if old else {}), "say": posted.text(name).strip()}}
 
 
-def _retry(posted: Posted, name: str) -> dict[str, Any]:
-    words = posted.text(name).strip()
-    return {name: {"say": words} if words else None}
+def _retry(posted: Posted, step: Step, name: str) -> dict[str, Any]:
+    return _prompt(posted, step, name) if posted.text(name).strip() else {name: None}
 
 
 def _indexes(posted: Posted, prefix: str) -> list[int]:
@@ -89,7 +89,7 @@ def _indexes(posted: Posted, prefix: str) -> list[int]:
     return sorted(found)
 
 
-def _menu(posted: Posted) -> dict[str, Any]:
+def _menu(posted: Posted, step: Step) -> dict[str, Any]:
     branches = []
     for index in _indexes(posted, "branch"):
         keys = posted.text(f"branch-{index}-keys").strip()
@@ -110,8 +110,8 @@ def _menu(posted: Posted) -> dict[str, Any]:
         )
     whole = {name: posted.text(name) for name in ("wait", "tries", "inter_digit")}
     return {
-        **_prompt(posted, "prompt"), **whole, **_retry(posted, "retry_silent"), **_retry(posted, "retry_wrong"),
-        "branches": branches, "nothing": _target(posted, "nothing"), "wrong": _target(posted, "wrong"),
+        **_prompt(posted, step, "prompt"), **whole, **_retry(posted, step, "retry_silent"),
+        **_retry(posted, step, "retry_wrong"), "branches": branches, "nothing": _target(posted, "nothing"), "wrong": _target(posted, "wrong"),
     }  # fmt: skip
 
 
@@ -146,9 +146,9 @@ def _ring(posted: Posted, country: str, problems: Problems) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _voicemail(posted: Posted) -> dict[str, Any]:
+def _voicemail(posted: Posted, step: Step) -> dict[str, Any]:
     return {
-        **_prompt(posted, "greeting"), "mailbox": posted.text("mailbox") or None, "beep": bool(posted.text("beep")),
+        **_prompt(posted, step, "greeting"), "mailbox": posted.text("mailbox") or None, "beep": bool(posted.text("beep")),
         "longest": posted.text("longest"), "stop_key": posted.text("stop_key") or None,
         "stop_silence": posted.text("stop_silence").strip() or None, "message_left": _target(posted, "message_left"),
         "no_message": _target(posted, "no_message"),

@@ -12,8 +12,7 @@ LEG_WORDS = {
 
 
 def transcript(document: FlowDocument, log: Sequence[dict[str, Any]]) -> list[dict[str, Any]]:
-    """Lines of a log's entries: each with its moment, the step, a kind for the sign beside it, and words."""
-    steps = {step.id: step.name or step.kind for step in document.steps}
+    """Lines of a log's entries: each with its moment, the id of the step, a kind for the sign beside it, and words."""
     legs = {one["id"]: one["number"] for entry in log for one in entry["commands"] if one["type"] == "ring"}
     people = {
         getattr(one, "number", ""): getattr(one, "name", "")
@@ -23,7 +22,7 @@ def transcript(document: FlowDocument, log: Sequence[dict[str, Any]]) -> list[di
     }
     lines: list[dict[str, Any]] = []
     for entry in log:
-        step = steps.get(entry["step"], "")
+        step = entry["step"]
         event = entry["event"]
         words = _event_words(event, {leg: people.get(number) or number for leg, number in legs.items()})
         if words:

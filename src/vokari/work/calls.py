@@ -5,8 +5,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from sqlalchemy import ColumnElement, select
-from sqlalchemy.orm import Session
+from sqlalchemy import ColumnElement, exists, select
+from sqlalchemy.orm import Session, aliased
 
 from ..core.fates import FATES
 from ..core.flows.document import FlowDocument
@@ -19,11 +19,13 @@ from .access import Actor, NotFound, allow
 from .house import House, Row
 
 PAGE = 50
+CALL_BACK_WITHIN = timedelta(hours=24)
 
 
 @dataclass(frozen=True, slots=True)
 class CallFilter:
-    """Which calls are wanted; empty fields want all. `source_id` 0 is calls without a source."""
+    """Which calls are wanted; empty fields want all. `source_id` 0 is calls without a source; `waiting` wants lost
+    callers who should be called back."""
 
     since: datetime | None = None
     until: datetime | None = None
@@ -33,6 +35,7 @@ class CallFilter:
     number_id: int | None = None
     caller: str = ""
     with_tests: bool = False
+    waiting: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,6 +77,20 @@ class CallPage:
     messages: list[VoiceMessage]
 
 
+def waiting(now: datetime) -> tuple[ColumnElement[bool], ...]:
+    """What makes a call one that someone should ring back: lost within a day after more than a moment, from a number
+    that was shown, and the caller has not got through since."""
+    later = aliased(Call)
+    through = exists().where(
+        later.client_id == Call.client_id, later.caller == Call.caller, later.started_at > Call.started_at,
+        later.fate.in_(("answered", "message_left")),
+    )  # fmt: skip
+    return (
+        Call.started_at > now - CALL_BACK_WITHIN, Call.fate == "lost", Call.reason != "quick", Call.caller != "",
+        Call.test.is_(False), ~through,
+    )  # fmt: skip
+
+
 def log(
     house: House, actor: Actor, client_id: int, wanted: CallFilter, *, before: datetime | None = None, limit: int = PAGE
 ) -> list[CallLine]:
@@ -106,6 +123,8 @@ def log(
         if wanted.caller:
             digits = "".join(one for one in wanted.caller if one.isdigit())
             query = query.where(Call.caller.contains(digits)) if digits else query
+        if wanted.waiting:
+            query = query.where(*waiting(house.now()))
         if not wanted.with_tests:
             query = query.where(Call.test.is_(False))
         return [

@@ -12,12 +12,12 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from ..core.flows import engine, questions, state
-from ..core.flows import events as core_events
 from ..core.flows.commands import Connect
 from ..core.flows.document import FlowDocument
 from ..core.flows.fallback import fallback_flow
 from ..core.flows.values import NumberDestination
-from ..formats.call_control.messages import CallArrived, EventMessage, RecordingFinished, to_wire
+from ..formats import call_log
+from ..formats.call_control.messages import CallArrived, EventMessage, RecordingFinished
 from ..formats.call_control.signature import VALID_SECONDS
 from . import closing, jobs
 from .house import House, Row
@@ -176,17 +176,9 @@ def _fold(session: Session, house: House, live: Row | RowMapping, message: Event
     before = state.load(live["state"])
     event = message.event.to_core()
     following, answers = engine.run(flow, before, event, _answers_for(session, live, flow))
-    commands = [
-        to_wire(one, sounds).model_dump(mode="json")
-        for sounds in [known_sounds(session, following.commands)]
-        for one in following.commands
-    ]
+    sounds = known_sounds(session, following.commands)
     talking = _talking_to(before, following, flow, live["talking_to"])
-    entry = {
-        "seq": message.seq, "at": at.isoformat(), "event": core_events.dump(event), "answers": questions.dump(answers),
-        "commands": commands, "step": following.state.at, "ended": following.state.ended, "digest": digest,
-        "engine": engine.VERSION,
-    }  # fmt: skip
+    entry = call_log.entry(message.seq, at.isoformat(), event, answers, following, sounds, digest)
     values = {"call": live["id"], "seq": message.seq}
     if isinstance(message.event, RecordingFinished) and following.state.message and not before.message:
         keep_message(session, live, at, message.event, before, flow)
@@ -198,7 +190,7 @@ def _fold(session: Session, house: House, live: Row | RowMapping, message: Event
         session.execute(_UPDATE, {**values, "at": at, "talking": talking, "state": dumped})
     payload = json.dumps({"agency": live["agency_id"], "client": live["client_id"], "call": str(live["id"])})
     session.execute(_NOTIFY, {"channel": CHANNEL, "payload": payload})
-    return Answered(commands, following.state.ended)
+    return Answered(entry["commands"], following.state.ended)
 
 
 def _answers_for(session: Session, live: Row | RowMapping, flow: engine.Flow) -> questions.AnswerSource:

@@ -13,7 +13,7 @@ from ..core import fates, numbering
 from ..core.flows import engine, events, questions, state
 from ..core.flows.document import FlowDocument
 from ..core.flows.inputs import inputs
-from ..formats.call_control.messages import to_wire
+from ..formats import call_log
 from ..store.flows import CallFlow, FlowVersion, Rehearsal
 from .access import Actor, NotFound, allow
 from .drafts import own_flow
@@ -126,6 +126,9 @@ def happen(
         rehearsal, flow = _own(session, actor, client_id, rehearsal_id, lock=True)
         if after is None or after == len(rehearsal.log):
             seconds = _usual_seconds(house, rehearsal, event) if elapsed is None else max(0.0, min(elapsed, 3600.0))
+            due = _timer_due(rehearsal)
+            if due is not None and due[1] <= seconds:
+                event, seconds = events.TimerFired(due[0]), due[1]
             _take(rehearsal, event, seconds)
             session.flush()
     return _show(house, rehearsal, flow)
@@ -137,13 +140,19 @@ def _take(rehearsal: Rehearsal, event: events.Event, elapsed: float) -> None:
     before = state.load(rehearsal.state)
     following, answers = engine.run(flow, before, event, questions.everyone_free)
     at = (rehearsal.log[-1]["at"] if rehearsal.log else 0.0) + elapsed
-    entry = {
-        "seq": len(rehearsal.log) + 1, "at": round(at, 2), "event": events.dump(event), "answers": questions.dump(answers),
-        "commands": [to_wire(one).model_dump(mode="json") for one in following.commands],
-        "from": before.at, "step": following.state.at,
-    }  # fmt: skip
+    entry = call_log.entry(len(rehearsal.log) + 1, round(at, 2), event, answers, following)
     rehearsal.log = [*rehearsal.log, entry]
     rehearsal.state = state.dump(following.state)
+
+
+def _timer_due(rehearsal: Rehearsal) -> tuple[int, float] | None:
+    """The timer that runs now, with the seconds from the last event until it fires."""
+    ring = state.load(rehearsal.state).ring
+    for entry in rehearsal.log if ring and ring.timer else ():
+        for command in entry["commands"]:
+            if command["type"] == "timer" and ring and command["id"] == ring.timer:
+                return ring.timer, max(0.0, entry["at"] + command["seconds"] - rehearsal.log[-1]["at"])
+    return None
 
 
 def _usual_seconds(house: House, rehearsal: Rehearsal, event: events.Event) -> float:

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import datetime
 from typing import Literal
 from zoneinfo import ZoneInfo
 
@@ -16,9 +16,8 @@ from ..store.calls import Call, LiveCall
 from ..store.flows import CallFlow
 from ..store.numbers import Assignment, LeadSource, TrackingNumber
 from .access import Actor, allow_agency
+from .calls import waiting
 from .house import House
-
-LOST_WITHIN = timedelta(hours=24)
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,11 +46,8 @@ def needs(house: House, actor: Actor) -> list[Need]:
 
 def _lost(session: Session, actor: Actor, clients: dict[int, Client], now: datetime) -> Iterator[Need]:
     rows = session.execute(
-        select(Call.client_id, Call.reason, func.count(), func.max(Call.started_at))
-        .where(
-            Call.agency_id == actor.agency_id, Call.started_at > now - LOST_WITHIN, Call.fate == "lost",
-            Call.test.is_(False), Call.reason != "quick",
-        )
+        select(Call.client_id, Call.reason, func.count(Call.caller.distinct()), func.max(Call.started_at))
+        .where(Call.agency_id == actor.agency_id, *waiting(now))
         .group_by(Call.client_id, Call.reason)
     ).all()  # fmt: skip
     by_client: dict[int, list[tuple[str, int, datetime]]] = {}
@@ -62,9 +58,9 @@ def _lost(session: Session, actor: Actor, clients: dict[int, Client], now: datet
         parts.sort(key=lambda part: -part[1])
         total, latest = sum(part[1] for part in parts), max(part[2] for part in parts)
         local = latest.astimezone(ZoneInfo(client.time_zone))
-        who = "One caller" if total == 1 else f"{total} callers"
+        who = "One caller was lost and has" if total == 1 else f"{total} callers were lost and have"
         often = "" if total == 1 else "mostly: "
-        sentence = f"{who} lost in 24 hours, the latest at {local:%H:%M}; {often}{REASONS[parts[0][0]]}."
+        sentence = f"{who} not got through since, the latest at {local:%H:%M}; {often}{REASONS[parts[0][0]]}."
         yield Need("lost", client, sentence, "See the calls", count=total, latest=latest)
 
 

@@ -42,11 +42,10 @@ class Box:
 
 @dataclass(frozen=True, slots=True)
 class Wire:
-    """A line from one step by one exit, as an SVG path; broken when it leads nowhere. `to` is the step it leads to."""
+    """A line from one step by one exit, as an SVG path; broken when it leads nowhere."""
 
     step: str
     exit: str
-    to: str
     path: str
     broken: bool = False
 
@@ -242,8 +241,7 @@ def _wire(node: _Node, parent: _Node, right: float, drawing: Drawing) -> None:
         mid = right + BEND / 2
         bend = right + BEND
         path = f"M{right:.1f} {parent.y:.1f}C{mid:.1f} {parent.y:.1f} {mid:.1f} {node.y:.1f} {bend:.1f} {node.y:.1f}H{end:.1f}"
-    to = row.step.id if row and row.step else ""
-    drawing.wires.append(Wire(here.id if here else "", exit_id, to, path, broken))
+    drawing.wires.append(Wire(here.id if here else "", exit_id, path, broken))
     if row is None or row.exit is None or (here and isinstance(here, LINEAR)):
         return
     if row.exit.keys:

@@ -40,12 +40,17 @@ class Flow:
     steps: Mapping[str, Step]
 
 
+Passage = tuple[str, str]
+"""The exit that was taken ("start" and "rescue" among them) and the step that was entered by it."""
+
+
 @dataclass(frozen=True, slots=True)
 class Next:
-    """Where the call stands now and what the carrier is to do."""
+    """Where the call stands now, what the carrier is to do, and the steps entered on the way there."""
 
     state: State
     commands: tuple[Command, ...]
+    way: tuple[Passage, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,7 +73,7 @@ def step(flow: Flow, state: State, event: Event, answers: Mapping[Question, Answ
         turn.settle()
     except Unanswered as unanswered:
         return Ask(unanswered.question)
-    return Next(turn.state, tuple(turn.commands))
+    return Next(turn.state, tuple(turn.commands), tuple(turn.way))
 
 
 def run(flow: Flow, state: State, event: Event, source: AnswerSource) -> tuple[Next, Answers]:
@@ -90,14 +95,15 @@ class Unanswered(Exception):
 
 
 class Turn:
-    """One event's way through the flow: the state as it changes, and the commands gathered so far."""
+    """One event's way through the flow: the state as it changes, commands so far, exits still to follow, steps met."""
 
     def __init__(self, flow: Flow, state: State, answers: Mapping[Question, Answer]) -> None:
         self.flow = flow
         self.state = state
         self.answers = answers
         self.commands: list[Command] = []
-        self.going: list[Target] = []
+        self.going: list[tuple[str, Target]] = []
+        self.way: list[Passage] = []
 
     # what the steps are written with
 
@@ -123,18 +129,18 @@ class Turn:
 
     # moving
 
-    def go(self, target: Target) -> None:
-        """Follows an exit once the step at hand is done; `settle` walks on from there."""
-        self.going.append(target)
+    def go(self, by: str, target: Target) -> None:
+        """Follows an exit, by its id, once the step at hand is done; `settle` walks on from there."""
+        self.going.append((by, target))
 
     def settle(self) -> None:
         """Enters steps until one waits for an event. An exit that leads nowhere goes to the rescue, as a limit does."""
         while self.going:
-            target = self.going.pop()
+            by, target = self.going.pop()
             reached = self.flow.steps.get(target) if target else None
             if target == END:
                 self.end()
-            elif reached is None or not self.count(reached.id):
+            elif reached is None or not self.count(reached.id, by):
                 self.rescue()
             else:
                 self.enter(reached)
@@ -143,9 +149,9 @@ class Turn:
         self.set(at=step_.id, tries=0, played=0, pending="", ring=None)
         if isinstance(step_, Label):
             self.set(labels=self.state.labels + tuple(x for x in step_.labels if x not in self.state.labels))
-            self.go(step_.next)
+            self.go("next", step_.next)
         elif isinstance(step_, BackTo):
-            self.go(step_.to)
+            self.go("to", step_.to)
         elif self.state.gone:
             self.end()
         else:
@@ -176,14 +182,15 @@ class Turn:
             case _:
                 self.rescue()
 
-    def count(self, step_id: str) -> bool:
-        """Counts an entry of a step; False when the call has met a limit."""
+    def count(self, step_id: str, by: str) -> bool:
+        """Counts an entry of a step by an exit; False when the call has met a limit."""
         before = dict(self.state.entries).get(step_id, 0)
         allowed = STEP_LIMIT + (RESCUE_STEPS if self.state.rescued else 0)
         if before >= self.flow.document.entry_limit or self.state.steps >= allowed:
             return False
         entries = tuple(pair for pair in self.state.entries if pair[0] != step_id)
         self.set(steps=self.state.steps + 1, entries=(*entries, (step_id, before + 1)))
+        self.way.append((by, step_id))
         return True
 
     def rescue(self) -> None:
@@ -191,7 +198,7 @@ class Turn:
         target = self.flow.document.rescue
         if not self.state.rescued and target is not None:
             self.set(rescued=True)
-            self.go(target)
+            self.go("rescue", target)
         elif self.state.gone:
             self.end()
         else:
@@ -210,7 +217,7 @@ class Turn:
             return
         if isinstance(event, Arrived):
             if self.state.phase == "new":
-                self.go(self.flow.document.start)
+                self.go("start", self.flow.document.start)
         elif self.state.phase == "new":
             return
         elif isinstance(event, Gone):
@@ -256,7 +263,7 @@ class Turn:
             if not here.notice:
                 if here.counts_as == "served" and event.heard_half:
                     self.set(said="served")
-                self.go(here.next)
+                self.go("next", here.next)
         elif self.state.phase in ("saying", "waiting") and isinstance(here, Menu):
             self.read(here, read_key(key_table(here), self.state.pending, event.key))
         elif self.state.phase == "greeting" and isinstance(here, Voicemail):
@@ -269,7 +276,7 @@ class Turn:
         if self.state.phase == "ringing":
             ringstep.outcome(self, here, event)
         elif self.state.phase == "talking" and event.outcome == "ended" and event.command == self.state.awaiting:
-            self.go(here.after)
+            self.go("after", here.after)
 
     def caller_gone(self, event: Gone) -> None:
         """Ends the call; after an answered call what needs no caller still runs."""
@@ -281,7 +288,7 @@ class Turn:
         for leg in self.state.ring.legs if self.state.ring else ():
             self.commands.append(ringstep.drop(leg.command))
         if phase == "talking" and isinstance(here, Ring):
-            self.go(here.after)
+            self.go("after", here.after)
         else:
             self.end()
 
@@ -299,7 +306,7 @@ class Turn:
         if self.state.played < here.times:
             self.say(here.prompt, cut=not here.notice)
         else:
-            self.go(here.next)
+            self.go("next", here.next)
 
     # menu
 
@@ -328,7 +335,7 @@ class Turn:
             self.failed_try(here, silent=False)
         elif branch.hear_again:
             self.set(pending="")
-            if self.count(here.id):
+            if self.count(here.id, branch.id):
                 self.prompt_menu(here, here.prompt)
             else:
                 self.rescue()
@@ -336,12 +343,12 @@ class Turn:
             self.set(pending="", language=branch.language or self.state.language)
             if branch.source:
                 self.set(source=branch.source)
-            self.go(branch.to)
+            self.go(branch.id, branch.to)
 
     def failed_try(self, here: Menu, *, silent: bool) -> None:
         self.set(tries=self.state.tries + 1, pending="")
         if self.state.tries >= here.tries:
-            self.go(here.nothing if silent else here.wrong)
+            self.go(*(("nothing", here.nothing) if silent else ("wrong", here.wrong)))
         else:
             retry = here.retry_silent if silent else here.retry_wrong
             self.prompt_menu(here, retry or here.prompt)
@@ -357,7 +364,7 @@ class Turn:
         self.set(message=self.state.message or left)
         if event.gone:
             self.set(gone=True, ended_by="caller", left_in="voicemail")
-        self.go(here.message_left if left else here.no_message)
+        self.go(*(("message_left", here.message_left) if left else ("no_message", here.no_message)))
 
 
 def _place(here: Step | None, phase: str) -> str:

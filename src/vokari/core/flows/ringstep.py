@@ -59,20 +59,23 @@ def time_is_up(turn: Turn, here: Ring) -> None:
         turn.commands.append(drop(leg.command))
     _keep(turn, legs=(), queue=())
     _note(turn, "no_answer")
-    turn.go(exit_for(here, _ringing(turn).outcomes))
+    turn.go(*exit_for(here, _ringing(turn).outcomes))
 
 
-def exit_for(here: Ring, outcomes: tuple[Outcome, ...]) -> Target:
-    """The exit that a set of outcomes leads to: nobody, else no answer, else busy, else unreachable."""
+def exit_for(here: Ring, outcomes: tuple[Outcome, ...]) -> tuple[str, Target]:
+    """The exit that a set of outcomes leads to, and where: nobody, else no answer, else busy, else unreachable.
+
+    One that goes where no answer goes is given as no answer.
+    """
     if not set(outcomes) - {"off"}:
-        target = here.nobody
+        by, target = "nobody", here.nobody
     elif "no_answer" in outcomes:
-        target = here.no_answer
+        by, target = "no_answer", here.no_answer
     elif "busy" in outcomes:
-        target = here.busy
+        by, target = "busy", here.busy
     else:
-        target = here.unreachable
-    return here.no_answer if target == SAME else target
+        by, target = "unreachable", here.unreachable
+    return ("no_answer", here.no_answer) if target == SAME else (by, target)
 
 
 def _ringing(turn: Turn) -> Ringing:
@@ -92,7 +95,7 @@ def _note(turn: Turn, what: Outcome) -> None:
 def _start_round(turn: Turn, here: Ring) -> None:
     """Asks afresh who is available and rings them, all at once or the first in order."""
     if not here.to:
-        turn.go(exit_for(here, ()))
+        turn.go(*exit_for(here, ()))
         return
     states = turn.ask(WhoIsFree(here.id, _ringing(turn).round, tuple(d.id for d in here.to)))
     free = []
@@ -128,7 +131,7 @@ def _ring_on(turn: Turn, here: Ring, *, fresh: bool = False) -> None:
         _keep(turn, round=ring.round + 1)
         _start_round(turn, here)
     else:
-        turn.go(exit_for(here, ring.outcomes))
+        turn.go(*exit_for(here, ring.outcomes))
 
 
 def _ring_one(turn: Turn, here: Ring, index: int) -> None:

@@ -23,7 +23,7 @@ def step_name(step: Step) -> str:
 
 
 def summary(step: Step, document: FlowDocument, mailboxes: dict[str, str] | None = None) -> str:
-    """What happens at a step, in one short line that goes on from its name."""
+    """What happens at a step, in one short line that goes on from its name. `mailboxes` names them by key, if known."""
     match step:
         case Announcement():
             return _announcement(step)
@@ -32,7 +32,7 @@ def summary(step: Step, document: FlowDocument, mailboxes: dict[str, str] | None
         case Ring():
             return _ring(step)
         case Voicemail():
-            return _voicemail(step, mailboxes or {})
+            return _voicemail(step, mailboxes)
         case Label():
             return "labels the call " + (", ".join(f"“{one}”" for one in step.labels) or "with nothing yet")
         case BackTo():
@@ -62,7 +62,7 @@ def _announcement(step: Announcement) -> str:
 def _menu(step: Menu) -> str:
     keys = " ".join(branch.keys for branch in step.branches) or "no key yet"
     tries = "1 try" if step.tries == 1 else f"{step.tries} tries"
-    return f"asks {keys} · {step.wait} s, {tries}"
+    return f"asks {keys}, {step.wait} s, {tries}"
 
 
 def _ring(step: Ring) -> str:
@@ -89,9 +89,10 @@ def _destination(one: object) -> str:
     return (one.name or one.number or "a phone") if isinstance(one, NumberDestination) else "a destination"
 
 
-def _voicemail(step: Voicemail, mailboxes: dict[str, str]) -> str:
-    where = mailboxes.get(step.mailbox or "")
-    parts = [f"keeps a message in {where}" if where else "has no mailbox yet"]
+def _voicemail(step: Voicemail, mailboxes: dict[str, str] | None) -> str:
+    where = (mailboxes or {}).get(step.mailbox or "")
+    kept = "keeps a message" if mailboxes is None and step.mailbox else "has no mailbox yet"
+    parts = [f"keeps a message in {where}" if where else kept]
     if step.beep:
         parts.append("beep")
     minutes, seconds = divmod(step.longest, 60)

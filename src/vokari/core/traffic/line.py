@@ -75,14 +75,22 @@ class ScriptedCaller:
 
 @dataclass(frozen=True, slots=True)
 class Entry:
-    """One event of a call with what the engine asked and commanded; `state` is where the call stood after it."""
+    """One event of a call with what the engine asked and what came of it."""
 
     seq: int
     at: float
     event: Event
     answers: Answers
-    commands: tuple[Command, ...]
-    state: State
+    following: engine.Next
+
+    @property
+    def commands(self) -> tuple[Command, ...]:
+        return self.following.commands
+
+    @property
+    def state(self) -> State:
+        """Where the call stood after it."""
+        return self.following.state
 
 
 @dataclass(frozen=True, slots=True)
@@ -218,7 +226,7 @@ class _Line:
     def fold(self, event: Event) -> None:
         following, answers = engine.run(self.flow, self.state, event, self.source)
         self.state = following.state
-        self.log.append(Entry(len(self.log) + 1, round(self.now, 2), event, answers, following.commands, self.state))
+        self.log.append(Entry(len(self.log) + 1, round(self.now, 2), event, answers, following))
         for command in following.commands:
             self.caller.meets(command, self.now)
             self.obey(command)

@@ -5,9 +5,11 @@ in London 020 7946 0000 to 0599 are for sale. Sources of the ranges: see `core.n
 """
 
 import sqlite3
+import threading
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 US_PLACES = {
     "410": "Annapolis, MD", "443": "Annapolis, MD", "207": "Portland, ME", "503": "Portland, OR", "802": "Burlington, VT",
@@ -61,6 +63,7 @@ class Inventory:
     def __init__(self, file: Path) -> None:
         file.parent.mkdir(parents=True, exist_ok=True)
         self.connection = sqlite3.connect(file, isolation_level=None, check_same_thread=False)
+        self.lock = threading.Lock()
         self.connection.execute(
             "CREATE TABLE IF NOT EXISTS numbers (e164 TEXT PRIMARY KEY, country TEXT, place TEXT, kind TEXT, rent TEXT,"
             " set_up TEXT, taken_key TEXT, fail_safe TEXT NOT NULL DEFAULT '')"
@@ -76,47 +79,45 @@ class Inventory:
     def search(self, *, country: str, area_code: str, place: str, kind: str, contains: str, limit: int) -> list[Offer]:
         """Free numbers that fit, spread over the ranges rather than one after the other; empty words fit all."""
         prefix = {"US": "+1", "GB": "+44"}.get(country, "+") + area_code.lstrip("0")
-        rows = self.connection.execute(
+        rows = self._ask(
             "SELECT e164, country, place, kind, rent, set_up FROM numbers WHERE taken_key IS NULL"
             " AND (? = '' OR country = ?) AND e164 LIKE ? AND place LIKE ? AND (? = '' OR kind = ?) AND e164 LIKE ?"
             " ORDER BY substr(e164, -2), e164 LIMIT ?",
             (country, country, prefix + "%", f"%{place}%", kind, kind, f"%{contains}%", max(1, min(limit, 500))),
-        ).fetchall()
+        )
         return [Offer(*row) for row in rows]
 
     def take(self, e164: str, key: str, fail_safe: str) -> Offer:
         """Takes a number; again with the same key it gives the same answer. Raises Unavailable."""
-        changed = self.connection.execute(
-            "UPDATE numbers SET taken_key = ?, fail_safe = ? WHERE e164 = ? AND (taken_key IS NULL OR taken_key = ?)",
+        taken = self._ask(
+            "UPDATE numbers SET taken_key = ?, fail_safe = ? WHERE e164 = ? AND (taken_key IS NULL OR taken_key = ?)"
+            " RETURNING e164, country, place, kind, rent, set_up",
             (key, fail_safe, e164, key),
-        ).rowcount
-        row = self.connection.execute(
-            "SELECT e164, country, place, kind, rent, set_up FROM numbers WHERE e164 = ?", (e164,)
-        ).fetchone()
-        if row is None:
+        )
+        if taken:
+            return Offer(*taken[0])
+        if not self._ask("SELECT 1 FROM numbers WHERE e164 = ?", (e164,)):
             raise Unavailable(404, "The carrier has no such number.")
-        if not changed:
-            raise Unavailable(409, "Somebody took this number a moment ago. Choose another one.")
-        return Offer(*row)
+        raise Unavailable(409, "Somebody took this number a moment ago. Choose another one.")
 
     def give_back(self, e164: str) -> None:
-        self.connection.execute("UPDATE numbers SET taken_key = NULL, fail_safe = '' WHERE e164 = ?", (e164,))
+        self._ask("UPDATE numbers SET taken_key = NULL, fail_safe = '' WHERE e164 = ?", (e164,))
 
     def set_fail_safe(self, e164: str, destination: str) -> None:
         """Raises Unavailable for a number that nobody has taken."""
-        changed = self.connection.execute(
-            "UPDATE numbers SET fail_safe = ? WHERE e164 = ? AND taken_key IS NOT NULL", (destination, e164)
-        ).rowcount
-        if not changed:
+        changed = "UPDATE numbers SET fail_safe = ? WHERE e164 = ? AND taken_key IS NOT NULL RETURNING e164"
+        if not self._ask(changed, (destination, e164)):
             raise Unavailable(404, "Nobody has taken this number.")
 
     def fail_safe(self, e164: str) -> str:
-        row = self.connection.execute("SELECT fail_safe FROM numbers WHERE e164 = ?", (e164,)).fetchone()
-        return str(row[0]) if row else ""
+        rows = self._ask("SELECT fail_safe FROM numbers WHERE e164 = ?", (e164,))
+        return str(rows[0][0]) if rows else ""
 
     def taken(self) -> list[str]:
         """The numbers that are in use."""
-        return [
-            row[0]
-            for row in self.connection.execute("SELECT e164 FROM numbers WHERE taken_key IS NOT NULL ORDER BY e164")
-        ]
+        return [row[0] for row in self._ask("SELECT e164 FROM numbers WHERE taken_key IS NOT NULL ORDER BY e164")]
+
+    def _ask(self, statement: str, values: tuple[Any, ...] = ()) -> list[Any]:
+        """One statement at a time: what it changed or found belongs to the thread that asked."""
+        with self.lock:
+            return self.connection.execute(statement, values).fetchall()

@@ -162,9 +162,20 @@ class Line:
         self.trace.append({"at": round(self.now, 2), "what": what})
 
     def take_fail_safe(self, why: str) -> None:
+        """The carrier goes on without Vokari: it rings the number's fail-safe, if there is one."""
         self.used_fail_safe = True
-        where = self.fail_safe or "nowhere: the number has no fail-safe"
-        self.tell(f"{why}; the carrier sends the caller to {where}")
+        if not self.fail_safe:
+            self.tell(f"{why}; the number has no fail-safe, so the caller hears the busy tone")
+            return
+        self.tell(f"{why}; the carrier rings the fail-safe {self.fail_safe}")
+        phone = self.script.phones.get(self.fail_safe, self.script.other_phones)
+        if phone.behavior in ("answers", "mailbox"):
+            self.now += phone.after
+            self.tell(f"talks with {self.fail_safe}")
+            self.now += phone.talk
+            self.tell("the person hangs up")
+        else:
+            self.tell(f"the fail-safe {phone.behavior.replace('_', ' ')}")
 
     async def happen(self, what: Any) -> None:
         match what:
@@ -321,8 +332,10 @@ class Line:
             self.later(delay, wire.LegChanged.model_validate({"command": command.id, "outcome": what}))
 
     def connect(self, command: wire.ConnectCommand) -> None:
+        leg = self.legs.get(command.id)
+        if leg is None:
+            raise Failed("Vokari answers with nonsense")
         self.talking = True
-        leg = self.legs[command.id]
         self.dead_legs.discard(command.id)
         self.tell(f"talks with {leg.number}")
         phone = self.script.phones.get(leg.number, self.script.other_phones)

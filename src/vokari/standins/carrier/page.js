@@ -3,11 +3,18 @@ const form = document.getElementById("script");
 const trace = document.getElementById("trace");
 let current = null;
 
+// E.164 from the usual national forms of the US and the UK.
+function e164(typed) {
+  const digits = typed.replace(/[^+\d]/g, "");
+  if (/^[2-9]\d{9}$/.test(digits)) return `+1${digits}`;
+  return /^0\d{9,10}$/.test(digits) ? `+44${digits.slice(1)}` : digits;
+}
+
 function phones(text) {
   const found = {};
   for (const line of text.split("\n")) {
     const [number, behavior, after, talk] = line.trim().split(/\s+/);
-    if (number) found[number] = { behavior: behavior || "answers", after: Number(after || 6), talk: Number(talk || 20) };
+    if (number) found[e164(number)] = { behavior: behavior || "answers", after: Number(after || 6), talk: Number(talk || 20) };
   }
   return found;
 }
@@ -31,18 +38,18 @@ form.addEventListener("submit", async (event) => {
   event.preventDefault();
   const data = new FormData(form);
   const script = {
-    to: data.get("to").replace(/[^+\d]/g, ""),
+    to: e164(data.get("to")),
     press: (data.get("press").match(/[0-9*#]@[\d.]+/g) || []).map((one) => [Number(one.slice(2)), one[0]]),
     phones: phones(data.get("phones")),
     speed: data.get("speed"),
   };
-  if (data.get("from").trim()) script.from = data.get("from").replace(/[^+\d]/g, "");
+  if (data.get("from").trim()) script.from = e164(data.get("from"));
   if (data.get("hangs").trim()) script.hangs_up = Number(data.get("hangs"));
   if (data.get("others")) script.other_phones = { behavior: data.get("others"), after: 5, talk: 20 };
   const answer = await fetch("/calls", { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(script) });
   const placed = await answer.json();
   if (!answer.ok) {
-    trace.textContent = "The call could not be placed: " + JSON.stringify(placed.detail);
+    trace.textContent = "The call could not be placed: check the numbers (as in 410-555-0142), the keys (1@6) and the phones.";
     return;
   }
   current = placed.ref;

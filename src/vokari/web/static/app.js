@@ -1,12 +1,28 @@
 "use strict";
 // What links and forms cannot do alone: filtering a list, keys of the page, rows lit in step, and the stream of live pages.
 
-document.addEventListener("input", (event) => {
-  const list = document.getElementById(event.target.dataset?.filters || "");
-  if (!list) return;
-  const wanted = event.target.value.trim().toLowerCase();
-  for (const item of list.children) item.hidden = !item.textContent.toLowerCase().includes(wanted);
+// The hits under the find field, and rows of the sheet: arrows go up and down, Escape closes.
+function step(list, event) {
+  const at = list.indexOf(document.activeElement);
+  const next = list[at + (event.key === "ArrowDown" ? 1 : -1)];
+  if (next) { event.preventDefault(); next.focus(); }
+}
+function closeFound() { document.getElementById("found")?.replaceChildren(); }
+document.addEventListener("click", (event) => { if (!event.target.closest(".find")) closeFound(); });
+document.addEventListener("click", (event) => {
+  const shows = event.target.closest?.("[data-shows]");
+  if (shows) document.getElementById(shows.dataset.shows).showModal();
 });
+
+// Fields that only matter for one choice of a list are shown with it.
+function openChoices() {
+  for (const list of document.querySelectorAll("[data-opens]")) {
+    document.getElementById(list.dataset.opens).hidden = list.value !== list.dataset.opensAt;
+  }
+}
+document.addEventListener("change", openChoices);
+document.addEventListener("htmx:afterSwap", openChoices);
+openChoices();
 
 document.addEventListener("keydown", (event) => {
   const typing = event.target.matches("input, textarea, select");
@@ -15,8 +31,14 @@ document.addEventListener("keydown", (event) => {
     if (find) { event.preventDefault(); find.focus(); find.select(); }
   }
   if (event.target.id === "find" && event.key === "Enter") {
-    const first = document.querySelector("#client-names li:not([hidden]) a");
+    const first = document.querySelector("#found a");
     if (first) { event.preventDefault(); first.click(); }
+  }
+  if (event.key === "Escape") closeFound();
+  if (event.key === "?" && !typing) document.getElementById("keys")?.showModal();
+  if (event.key === "ArrowDown" || event.key === "ArrowUp") {
+    if (event.target.closest(".find")) step([...document.querySelectorAll("#find, #found a")], event);
+    else if (event.target.matches("a.row-words")) step([...document.querySelectorAll("a.row-words")], event);
   }
   if (event.key === "z" && (event.ctrlKey || event.metaKey) && !typing) {
     const button = document.querySelector(`form[action$="/${event.shiftKey ? "redo" : "undo"}"] button:not(:disabled)`);
@@ -37,7 +59,7 @@ for (const [name, on] of [["mouseover", true], ["mouseout", false], ["focusin", 
 document.addEventListener("htmx:afterSwap", () => {
   const first = document.querySelector("#desk .wrong[id], #desk [autofocus]");
   if (first?.matches("[autofocus]")) first.focus();
-  document.querySelector("#map .map-step.lit")?.scrollIntoView({ block: "nearest", inline: "nearest" });
+  document.querySelector("#map .map-step.lit")?.scrollIntoView({ block: "nearest", inline: "center" });
 });
 
 // One stream a page, closed while the page is hidden.

@@ -55,6 +55,9 @@ def upgrade() -> None:
     op.create_index("ix_calls_agency_id_started_at", "calls", ["agency_id", "started_at"], unique=False)
     op.create_index("ix_calls_client_id_started_at", "calls", ["client_id", "started_at"], unique=False)
     op.create_index("ix_calls_source_id_started_at", "calls", ["source_id", "started_at"], unique=False)
+    op.create_index(
+        "ix_calls_caller_agency_id_started_at", "calls", ["caller", "agency_id", "started_at"], unique=False
+    )
     op.create_table(
         "carriers",
         sa.Column("id", sa.BigInteger(), sa.Identity(always=False), nullable=False),

@@ -1,0 +1,30 @@
+"""A call's log as it is stored: one entry an event, JSON-ready. Folding the log again gives the call again."""
+
+from typing import Any
+
+from ..core.flows import engine, events, questions
+from .call_control.messages import to_wire
+
+Sounds = dict[str, tuple[str, float]]
+
+
+def entry(
+    seq: int,
+    at: str | float,
+    event: events.Event,
+    answers: questions.Answers,
+    following: engine.Next,
+    sounds: Sounds | None = None,
+    digest: str = "",
+) -> dict[str, Any]:
+    """What happened, what was asked and answered, the commands as on the wire, and the way through the flow.
+
+    `at` is an RFC 3339 instant for a live call, seconds since the start for a rehearsal; `sounds` as for `to_wire`;
+    `digest` tells a repeated event from another one with its number.
+    """
+    return {
+        "seq": seq, "at": at, "event": events.dump(event), "answers": questions.dump(answers),
+        "commands": [to_wire(one, sounds).model_dump(mode="json") for one in following.commands],
+        "way": [list(one) for one in following.way], "step": following.state.at, "ended": following.state.ended, "digest": digest,
+        "engine": engine.VERSION,
+    }  # fmt: skip

@@ -1,0 +1,89 @@
+"""The command line: flow files without a database, and flows of one through the use cases."""
+
+import json
+from pathlib import Path
+
+import pytest
+
+from tests.world import World, main_line
+from vokari.cli import main
+from vokari.settings import Settings
+
+EXAMPLES = sorted((Path(__file__).parents[1] / "examples").glob("*.json"))
+BOATYARD = str(next(one for one in EXAMPLES if one.name.startswith("boatyard")))
+
+
+@pytest.mark.parametrize("path", EXAMPLES, ids=lambda path: path.stem)
+def test_every_example_is_sound_and_says_what_it_shows(path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(["flow", "check", str(path)]) == 0
+    assert "nothing wrong" in capsys.readouterr().out
+    assert len(json.loads(path.read_text())["about"]) > 20
+
+
+def test_a_call_is_told_second_by_second_and_as_json(capsys: pytest.CaptureFixture[str]) -> None:
+    call = ["flow", "call", BOATYARD, "--at", "2026-11-24T14:05", "--from", "+14105550185", "--press", "1@14"]
+    call += ["--phones", "+14105550160=rings_out,+14105550161=answers:6:30"]
+    assert main(call) == 0
+    told = capsys.readouterr().out
+    assert "caller presses 1" in told
+    assert told.rstrip().endswith("answered")
+    assert main([*call, "--json"]) == 0
+    found = json.loads(capsys.readouterr().out)
+    assert found["fate"] == "answered"
+    assert found["transcript"][0] == {"at": 0.0, "step": found["transcript"][0]["step"], "what": "the call arrives"}
+    assert [line["at"] for line in found["transcript"]] == sorted(line["at"] for line in found["transcript"])
+
+
+def test_a_simulation_repeats_itself_with_its_seed(capsys: pytest.CaptureFixture[str]) -> None:
+    told = []
+    for seed in ("3", "3", "4"):
+        assert main(["simulate", BOATYARD, "--days", "5", "--seed", seed, "--json"]) == 0
+        told.append(json.loads(capsys.readouterr().out))
+    assert told[0] == told[1] != told[2]
+    assert sum(one["calls"] for one in told[0]["fates"]) == told[0]["calls"] > 40
+
+
+@pytest.mark.parametrize(
+    ("words", "code", "sentence"),
+    [
+        (["flow", "check", "nowhere.json"], 1, "cannot be read"),
+        (["flow", "call", BOATYARD, "--press", "11@x"], 2, "is no key with its second"),
+        (["flow", "call", BOATYARD, "--phones", "+14105550160=sings"], 2, "is none of"),
+        (["flow", "call", BOATYARD, "--from", "12"], 2, "at most 15 digits"),
+        (["flow", "call", BOATYARD, "--at", "noon"], 2, "noon"),
+    ],
+)
+def test_what_is_typed_wrong_gets_words(
+    words: list[str], code: int, sentence: str, capsys: pytest.CaptureFixture[str]
+) -> None:
+    assert main(words) == code
+    assert sentence in capsys.readouterr().err
+
+
+def test_a_broken_file_names_line_and_path(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    file = tmp_path / "flow.json"
+    file.write_text('{"flow": {"name": "A", "mark": "AB",\n "steps": [{"kind": "menu", "id": "m",\n  "tries": 99}]}}')
+    assert main(["flow", "check", str(file)]) == 1
+    assert "line 3, flow.steps.0.tries" in capsys.readouterr().err
+
+
+def test_a_flow_goes_out_and_comes_in_again(
+    world: World,
+    settings: Settings,
+    monkeypatch: pytest.MonkeyPatch,
+    tmp_path: Path,
+    capsys: pytest.CaptureFixture[str],
+) -> None:
+    flow = world.flow(main_line(), live=False, sources={"ls_bus": "Bus"})
+    monkeypatch.setenv("VOKARI_DATABASE_URL", settings.database_url)
+    monkeypatch.setenv("VOKARI_DATA", str(settings.data))
+    user = ["--user", "specialist@example.com"]
+    assert main(["flow", "export", str(flow.id), *user]) == 0
+    file = tmp_path / "out.json"
+    file.write_text(capsys.readouterr().out)
+    assert main(["flow", "import", str(file), "--client", str(world.client.id), "--name", "Second line", *user]) == 0
+    assert "Second line is flow" in capsys.readouterr().out
+    assert main(["flow", "import", str(file), "--client", str(world.client.id), *user]) == 1
+    assert main(["flow", "export", str(flow.id), "--user", "nobody@example.com"]) == 1
+    assert main(["flow", "export", str(flow.id), "--user", "client_viewer@example.com"]) == 1
+    assert main(["flow", "import", str(file), "--client", "999", *user]) == 1
