@@ -148,6 +148,20 @@ def test_a_broken_flow_file_names_line_and_path(browser: Browser, world: World) 
     assert browser.submit(path).status_code == 422
 
 
+def test_a_character_that_cannot_be_stored_gets_words(browser: Browser, world: World) -> None:
+    flow = world.flow(SMALL, live=False)
+    page = f"/clients/{world.client.id}/flows/{flow.id}"
+    answers = [
+        browser.submit("/clients/new", {"name": "A\0B", "country": "US", "time_zone": "America/New_York"}),
+        browser.submit(f"{page}/rows/a", {"base": "0", "name": "Welcome", "prompt": "A\0B", "times": "1"}),
+        browser.submit(f"/clients/{world.client.id}/sources", {"name": "A\0B"}),
+        browser.get("/find?q=A%00B"),
+    ]
+    assert [one.status_code for one in answers] == [400, 400, 400, 200]
+    assert all("cannot be kept" in one.text for one in answers[:3])
+    assert drafts.opened(world.house, world.actor, world.client.id, flow.id).flow.revision == 0
+
+
 @pytest.mark.parametrize("path", ["?row=zz", "?row=m&exit=zz", "?row=flow", "?row=%00", "?row=m&exit=nothing"])
 def test_odd_addresses_of_the_sheet_still_show_it(browser: Browser, world: World, path: str) -> None:
     flow = world.flow(main_line(), live=False, sources={"ls_bus": "Bus"})

@@ -10,6 +10,7 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse, RedirectResponse, Response
 from sqlalchemy import text
+from sqlalchemy.exc import DataError
 from starlette.exceptions import HTTPException
 from starlette.staticfiles import StaticFiles
 
@@ -114,6 +115,11 @@ def _errors(app: FastAPI) -> None:
         if error.status_code == 404:
             return page(request, 404, "Not here", "There is nothing at this address.")
         return page(request, error.status_code, "This did not work", str(error.detail))
+
+    @app.exception_handler(DataError)
+    def unstorable(request: Request, _: DataError) -> Response:
+        """What passed every check and is still none of the database's values: a character 0, a number out of reach."""
+        return page(request, 400, "This cannot be kept", "Something in it is no text or number that can be stored.")
 
     @app.exception_handler(Exception)
     def defect(request: Request, error: Exception) -> Response:

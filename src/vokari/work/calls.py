@@ -83,7 +83,7 @@ def waiting(now: datetime) -> tuple[ColumnElement[bool], ...]:
     later = aliased(Call)
     through = exists().where(
         later.client_id == Call.client_id, later.caller == Call.caller, later.started_at > Call.started_at,
-        later.fate.in_(("answered", "message_left")),
+        later.started_at > now - CALL_BACK_WITHIN, later.fate.in_(("answered", "message_left")),
     )  # fmt: skip
     return (
         Call.started_at > now - CALL_BACK_WITHIN, Call.fate == "lost", Call.reason != "quick", Call.caller != "",

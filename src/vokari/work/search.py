@@ -36,7 +36,7 @@ class Hit:
 
 def find(house: House, actor: Actor, typed: str) -> list[Hit]:
     """What fits the words or digits; a client's own people find calls of their client only."""
-    text = " ".join(typed.split())[:60]
+    text = " ".join(typed.replace("\0", " ").split())[:60]
     if not text:
         return []
     with house.begin() as session:
