@@ -7,12 +7,13 @@ from vokari.core.flows.flowfile import FlowFile, MailboxMaterial, Materials, Sou
 from vokari.store.agency import Agency, Client, User
 from vokari.store.flows import CallFlow
 from vokari.store.numbers import Carrier, LeadSource, TrackingNumber
-from vokari.work import clients, flowfiles, numbers, versions
+from vokari.work import clients, flowfiles, sources, taking, versions
 from vokari.work.access import Actor, Role
 from vokari.work.accounts import hash_password
 from vokari.work.clients import ClientForm
 from vokari.work.house import House
-from vokari.work.numbers import CARRIER, SourceForm
+from vokari.work.numbers import CARRIER
+from vokari.work.sources import SourceForm
 
 from .flows import DANA, JOEL, document, menu, phone, ring, voicemail
 
@@ -34,12 +35,12 @@ class World:
         return self.actors["specialist"]
 
     def source(self, name: str, **tags: str) -> LeadSource:
-        made = numbers.keep_source(self.house, self.actor, self.client.id, None, SourceForm(name, **tags))
+        made = sources.keep_source(self.house, self.actor, self.client.id, None, SourceForm(name, **tags))
         assert isinstance(made, LeadSource), made
         return made
 
     def number(self, e164: str, source: LeadSource | None = None, flow: CallFlow | None = None) -> TrackingNumber:
-        made = numbers.take(
+        made = taking.take(
             self.house, self.actor, self.client.id, e164, source.id if source else None, flow.id if flow else None
         )
         assert isinstance(made, TrackingNumber), made

@@ -5,7 +5,7 @@ from procrastinate import App, PsycopgConnector, RetryStrategy
 
 from .settings import from_environment
 from .wiring import build
-from .work import maintenance, messages, speech
+from .work import maintenance, messages, numbers, orders, resting, speech
 from .work.house import House
 
 log = structlog.get_logger()
@@ -27,6 +27,21 @@ def create(house: House, database_url: str) -> App:
     @app.task(name="tell_of_message", retry=again)
     def tell_of_message(message_id: int) -> None:
         messages.tell(house, message_id)
+
+    @app.task(name="tell_fail_safes", retry=again)
+    def tell_fail_safes(client_id: int) -> None:
+        numbers.tell_fail_safes(house, client_id)
+
+    @app.task(name="take_order", retry=again)
+    def take_order(order_id: int) -> None:
+        orders.run(house, order_id)
+
+    @app.periodic(cron="17 * * * *")
+    @app.task(name="release_rested")
+    def release_rested(timestamp: int) -> None:
+        released = resting.release_due(house)
+        if released:
+            log.info("numbers released after their rest", count=released, at=timestamp)
 
     @app.periodic(cron="*/10 * * * *")
     @app.task(name="close_abandoned")

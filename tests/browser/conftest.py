@@ -94,7 +94,7 @@ class Page:
         return str(self.driver.execute_script("return document.body.innerText"))
 
     def wait(self, condition: object, words: str = "", seconds: float = 12) -> WebElement:
-        return WebDriverWait(self.driver, seconds, 0.1).until(
+        return WebDriverWait(self.driver, seconds, 0.1, [StaleElementReferenceException]).until(
             lambda _: condition(), f"{words} not on the page: {self.driver.current_url}"
         )
 

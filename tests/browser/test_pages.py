@@ -29,7 +29,8 @@ def test_no_main_page_has_a_serious_finding_or_another_host(page: Page, town: Wo
     client = f"/clients/{town.client.id}"
     sheet = f"{client}/flows/{flow.id}"
     paths = [
-        "/", "/clients/new", client, f"{client}/numbers", f"{client}/numbers?open=1", f"{client}/numbers/find", f"{client}/sources/new",
+        "/", "/clients/new", client, f"{client}/numbers", f"{client}/numbers/1", f"{client}/numbers/find", f"{client}/numbers/many",
+        f"{client}/numbers/health", f"{client}/sources/new", "/find?q=pages",
         f"{client}/flows", sheet, f"{sheet}?row=m", f"{sheet}?row=r", f"{sheet}?row=vm", f"{sheet}?row=m&exit=nothing", f"{sheet}?row=flow",
         f"{sheet}/versions", f"{sheet}/rehearse", f"{client}/calls", f"{client}/report", f"{client}/settings", "/nowhere",
     ]  # fmt: skip

@@ -10,8 +10,11 @@ from tests.conftest import NOON
 from tests.web.conftest import Browser
 from tests.wire import Wire
 from tests.world import World, main_line, make_world
-from vokari.work import calls, rehearsals
+from vokari.store.orders import NumberOrder
+from vokari.work import calls, orders, rehearsals
 from vokari.work.calls import CallFilter
+from vokari.work.orders import Row
+from vokari.work.sources import SourceForm
 
 OPEN = {"/sign-in", "/healthz"}
 ALL_ROLES = {"/", "/find", "/sign-out", "/tones/{name}.wav", "/speech/{name}.wav"}
@@ -45,10 +48,14 @@ def filled(world: World, called: str) -> Ids:
     call = calls.log(world.house, world.actor, world.client.id, CallFilter())[0].call
     rehearsal = rehearsals.begin(world.house, world.actor, world.client.id, flow.id, called="", caller="", at=NOON)
     assert isinstance(rehearsal, rehearsals.OpenRehearsal)
+    row = Row(called[:-1] + "9", SourceForm("Ordered"))
+    order = orders.place(world.house, world.actor, world.client.id, [row], None)
+    assert isinstance(order, NumberOrder)
     return Ids(
         {
             "client_id": world.client.id, "flow_id": flow.id, "source_id": source.id, "number_id": number.id, "call_id": call.id,
             "rehearsal_id": rehearsal.id, "version_id": 1, "row": "m", "message_id": 1, "name": "1",
+            "order_id": order.id, "kind": "csv",
         }
     )  # fmt: skip
 

@@ -17,7 +17,7 @@ from vokari.core.periods import latest
 from vokari.core.traffic.line import Message, Phone, ScriptedCaller, run_call
 from vokari.formats.call_control.messages import to_wire
 from vokari.store.calls import Call, CallDay, LiveCall, LiveEvent, VoiceMessage
-from vokari.work import calls, clients, maintenance, messages, numbers, rehearsals, reports
+from vokari.work import assignments, calls, clients, maintenance, messages, numbers, rehearsals, reports
 from vokari.work.calls import CallFilter
 
 
@@ -74,10 +74,9 @@ def test_a_key_that_states_a_source_has_the_credit(line: World) -> None:
 
 
 def test_the_assignment_of_the_calls_moment_counts(line: World, clock: StandingClock) -> None:
-    number = numbers.plan(line.house, line.actor, line.client.id).sources
-    number_id = next(lines[0].number.id for _, lines in number if lines)
+    number_id = numbers.of_client(line.house, line.actor, line.client.id)[0].number.id
     clock.move(days=1)
-    numbers.give(line.house, line.actor, line.client.id, number_id, line.source("Leaflet").id)
+    assignments.give(line.house, line.actor, line.client.id, number_id, line.source("Leaflet").id)
     early, late = Wire(line.house, "early"), Wire(line.house, "late", start=clock.now())
     for wire in (early, late):
         wire.arrive()

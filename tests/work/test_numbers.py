@@ -1,51 +1,95 @@
-"""Numbers and lead sources: history is kept, overlaps are impossible, and one of two takers gets the number."""
+"""Numbers: finding, taking, naming, the plan, fail-safes; and one of several takers gets the number."""
 
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 
 import pytest
 from sqlalchemy.dialects.postgresql import Range
 from sqlalchemy.exc import IntegrityError
 
 from tests.conftest import NOON, StandingClock
-from tests.world import World, make_world
+from tests.flows import DANA
+from tests.wire import Wire
+from tests.world import World, main_line, make_world
+from vokari.standins.carrier.app import Carrier
 from vokari.store.numbers import Assignment, TrackingNumber
-from vokari.work import numbers
-from vokari.work.access import NotFound
-from vokari.work.house import House
-from vokari.work.numbers import SourceForm
+from vokari.work import clients, numbers, plan, sources, taking
+from vokari.work.access import NotAllowed, NotFound
+from vokari.work.clients import ClientForm, NumberRules
+from vokari.work.house import House, Problem
+from vokari.work.plan import Asked
+from vokari.work.sources import SourceForm
+from vokari.work.taking import Found, Wanted
 
 
-def test_a_number_is_found_taken_and_given(world: World) -> None:
-    free = numbers.search(
-        world.house, world.actor, world.client.id, country="US", area_code="410", place="", kind="", contains="42"
-    )
-    assert isinstance(free, list)
-    assert [one.e164 for one in free] == ["+14105550142"]
-    source = world.source("Search advert", medium="cpc", campaign="spring lifts")
+def search(world: World, **wanted: object) -> list[str]:
+    found = taking.search(world.house, world.actor, world.client.id, Wanted(**wanted))  # type: ignore[arg-type]
+    return [one.free.e164 for one in found if isinstance(one, Found)]
+
+
+def problems(world: World, **wanted: object) -> list[str]:
+    found = taking.search(world.house, world.actor, world.client.id, Wanted(**wanted))  # type: ignore[arg-type]
+    return [one.field for one in found if isinstance(one, Problem)]
+
+
+def test_a_number_is_found_taken_given_and_gone_from_the_search(world: World) -> None:
+    wanted = {"country": "US", "area_codes": "410", "digits": "42", "at_end": True}
+    assert search(world, **wanted) == ["+14105550142"]
+    source = world.source("Search advert", medium="cpc")
     taken = world.number("+14105550142", source)
-    plan = numbers.plan(world.house, world.actor, world.client.id)
-    assert [(one.name, [line.number.id for line in lines]) for one, lines in plan.sources] == [
-        ("Search advert", [taken.id])
-    ]
-    again = numbers.search(
-        world.house, world.actor, world.client.id, country="US", area_code="410", place="", kind="", contains="42"
-    )
-    assert again == []
+    assert (taken.rent, taken.place, taken.state) == (3, "Annapolis, MD", "in_service")
+    line = numbers.of_client(world.house, world.actor, world.client.id)[0]
+    assert line.now is not None
+    assert (line.number.id, line.now.source.name, line.now.since) == (taken.id, "Search advert", NOON)
+    assert search(world, **wanted) == []
 
 
-def test_giving_a_number_to_another_source_keeps_the_history(world: World, clock: StandingClock) -> None:
-    first, second = world.source("Trade magazine"), world.source("Boat show leaflet")
-    number = world.number("+14105550142", first)
-    clock.move(days=10)
-    numbers.give(world.house, world.actor, world.client.id, number.id, second.id)
-    clock.move(days=1)
-    numbers.give(world.house, world.actor, world.client.id, number.id, None)
-    plan = numbers.plan(world.house, world.actor, world.client.id)
-    history = plan.without_source[0].history
-    assert [(one.source.name, (one.since - NOON).days, (one.until - NOON).days) for one in history] == [
-        ("Boat show leaflet", 10, 11),
-        ("Trade magazine", 0, 10),
-    ]
+@pytest.mark.parametrize(
+    ("wanted", "first"),
+    [
+        ({"country": "US", "area_codes": "410"}, "+14105550123"),
+        ({"country": "US", "area_codes": "410", "pattern": "repeat"}, "+14105550111"),
+        ({"country": "US", "area_codes": "410", "pattern": "palindrome"}, "+14105550105"),
+        ({"country": "US", "place": "annapolis", "digits": "0101"}, "+14105550101"),
+        ({"country": "US", "area_codes": "443, 410", "digits": "157", "at_end": True}, "+14105550157"),
+        ({"country": "GB", "area_codes": "020", "digits": "0222", "at_end": True}, "+442079460222"),
+        ({"country": "US", "kind": "toll_free", "digits": "01"}, "+18005550101"),
+        ({"country": "GB", "kind": "toll_free", "pattern": "run"}, "+448081570123"),
+    ],
+)
+def test_numbers_are_found_by_place_kind_digits_and_pattern(
+    world: World, wanted: dict[str, object], first: str
+) -> None:
+    found = search(world, **wanted)
+    assert first in found
+    assert first in found[:6]
+
+
+def test_letters_are_looked_for_as_they_stand_on_the_keypad(world: World) -> None:
+    def spelled(word: str, **more: bool) -> list[tuple[str, str]]:
+        wanted = Wanted("GB", "020", digits=word, **more)
+        found = taking.search(world.house, world.actor, world.client.id, wanted)
+        return [(one.free.e164[-4:], one.reasons[0]) for one in found if isinstance(one, Found)]
+
+    assert spelled("ABC", at_end=True) == [("0222", "ends in ABC")]
+    assert ("0222", "ends in ABC") in spelled("abc")
+    assert spelled("ZZZZ") == []
+
+
+@pytest.mark.parametrize(
+    ("wanted", "field"),
+    [
+        ({"country": "US", "area_codes": "555"}, "area_codes"),
+        ({"country": "US", "area_codes": "911"}, "area_codes"),
+        ({"country": "US", "area_codes": "41O"}, "area_codes"),
+        ({"country": "GB", "area_codes": "123456"}, "area_codes"),
+        ({"digits": "naïve"}, "digits"),
+        ({"digits": "12345678901"}, "digits"),
+        ({"pattern": "magic"}, "pattern"),
+    ],
+)
+def test_what_cannot_be_looked_for_gets_words(world: World, wanted: dict[str, object], field: str) -> None:
+    assert problems(world, **wanted) == [field]
 
 
 def test_the_database_itself_refuses_overlapping_assignments(world: World) -> None:
@@ -62,7 +106,7 @@ def test_of_several_who_take_the_same_number_at_once_one_gets_it(house: House) -
         e164 = f"+141055501{40 + number}"
         with ThreadPoolExecutor(4) as pool:
             results = list(
-                pool.map(lambda w, e164=e164: numbers.take(house, w.actor, w.client.id, e164, None, None), worlds)
+                pool.map(lambda w, e164=e164: taking.take(house, w.actor, w.client.id, e164, None, None), worlds)
             )
         won = [one for one in results if isinstance(one, TrackingNumber)]
         lost = [one for one in results if isinstance(one, list)]
@@ -70,39 +114,153 @@ def test_of_several_who_take_the_same_number_at_once_one_gets_it(house: House) -
         assert all("Choose another one" in problems[0].sentence for problems in lost)
 
 
+def test_who_has_a_number_is_told_within_the_agency_only(house: House) -> None:
+    mine, other = make_world(house), make_world(house, "Other", "o.example.com")
+    mine.number("+14105550142")
+    second = clients.take_on(house, mine.actor, ClientForm("Alder Lane Cattery", "US", "America/New_York"))
+    assert not isinstance(second, list)
+
+    def refusal(world: World, client_id: int) -> str:
+        result = taking.take(house, world.actor, client_id, "+14105550142", None, None)
+        assert isinstance(result, list)
+        return result[0].sentence
+
+    assert refusal(mine, mine.client.id) == "This client has this number already."
+    assert refusal(mine, second.id) == "Brightwater Boatyard has this number already."
+    assert refusal(other, other.client.id) == "This number is in use already. Choose another one."
+
+
 def test_what_is_typed_wrong_gets_words_and_nothing_is_saved(world: World) -> None:
     world.source("Search advert")
-    twice = numbers.keep_source(world.house, world.actor, world.client.id, None, SourceForm("search ADVERT"))
+    args = (world.house, world.actor, world.client.id)
+    twice = sources.keep_source(*args, None, SourceForm("search ADVERT"))
     assert isinstance(twice, list)
-    assert twice[0].field == "name"
-    empty = numbers.keep_source(world.house, world.actor, world.client.id, None, SourceForm("  "))
-    assert isinstance(empty, list)
-    assert (
-        numbers.take(world.house, world.actor, world.client.id, "+14105559999", None, None)[0].sentence
-        == "The carrier has no such number."
-    )
-    bad = numbers.search(
-        world.house, world.actor, world.client.id, country="US", area_code="4x", place="", kind="", contains=""
-    )
-    assert not isinstance(bad, list)
-    assert bad.field == "area_code"
+    assert "already" in twice[0].sentence
+    assert isinstance(sources.keep_source(*args, None, SourceForm("  ")), list)
+    assert isinstance(sources.keep_source(*args, None, SourceForm("x", campaign="y" * 121)), list)
+    assert [one.name for one in sources.lead_sources(*args)] == ["Search advert"]
+    nowhere = taking.take(*args, "+14105559999", None, None)
+    assert isinstance(nowhere, list)
+    assert "no such number" in nowhere[0].sentence
 
 
-def test_the_fail_safe_is_kept_here_and_at_the_carrier(world: World, carrier: object) -> None:
+def test_the_fail_safe_is_kept_here_and_at_the_carrier(world: World, carrier: Carrier) -> None:
     number = world.number("+14105550142")
-    assert numbers.set_fail_safe(world.house, world.actor, world.client.id, number.id, "410-555-0161") == []
+    args = (world.house, world.actor, world.client.id)
+    assert carrier.inventory.fail_safe("+14105550142") == DANA
+    assert numbers.set_fail_safe(*args, number.id, "410-555-0161") == []
     assert carrier.inventory.fail_safe("+14105550142") == "+14105550161"
-    assert (
-        numbers.set_fail_safe(world.house, world.actor, world.client.id, number.id, "410-555-0142")[0].field
-        == "fail_safe"
-    )
-    assert numbers.set_fail_safe(world.house, world.actor, world.client.id, number.id, "nobody")[0].field == "fail_safe"
+    assert numbers.set_fail_safe(*args, number.id, "410-555-0142")[0].field == "fail_safe"
+    assert numbers.set_fail_safe(*args, number.id, "nobody")[0].field == "fail_safe"
+    assert numbers.set_fail_safe(*args, number.id, "") == []
+    assert carrier.inventory.fail_safe("+14105550142") == DANA
 
 
-def test_another_clients_source_cannot_be_named(house: House) -> None:
-    mine, theirs = make_world(house), make_world(house, "Other", "other.example.com")
-    number, source = mine.number("+14105550142"), theirs.source("Theirs")
+def test_a_clients_new_fail_safe_reaches_the_carrier_for_numbers_without_their_own(
+    world: World, carrier: Carrier
+) -> None:
+    own, plain = world.number("+14105550142"), world.number("+14105550143")
+    args = (world.house, world.actor, world.client.id)
+    numbers.set_fail_safe(*args, own.id, "410-555-0162")
+    form = ClientForm("Brightwater Boatyard", "US", "America/New_York", "Annapolis", "410-555-0165")
+    assert not isinstance(clients.change(*args, form), list)
+    assert numbers.tell_fail_safes(world.house, world.client.id) == 1
+    kept = [carrier.inventory.fail_safe(one.e164) for one in (own, plain)]
+    assert kept == ["+14105550162", "+14105550165"]
+
+
+def test_names_follow_the_pattern_are_unique_and_strays_are_flagged(world: World) -> None:
+    args = (world.house, world.actor, world.client.id)
+    assert clients.set_number_rules(*args, NumberRules("{place}, {source}")) == []
+    source = world.source("Search advert")
+    first, second = world.number("+14105550142", source), world.number("+14105550143", source)
+    assert (first.name, second.name) == ("Annapolis, Search advert", "Annapolis, Search advert (0143)")
+    assert [one.lacks for one in plan.view(*args).numbers] == [{"flow"}, {"flow"}]
+    assert numbers.describe(*args, first.id, "Old name", "Boatyard, from the advert") == []
+    assert numbers.describe(*args, second.id, "old NAME", "")[0].field == "name"
+    lines = {one.line.number.id: one for one in plan.view(*args).numbers}
+    assert lines[first.id].suggested_name == "Annapolis, Search advert"
+    assert lines[first.id].lacks == {"flow", "name"}
+    for wrong in (
+        NumberRules("{moon}"),
+        NumberRules("same for all"),
+        NumberRules(rest_days=-1),
+        NumberRules(rest_to="1"),
+    ):
+        assert clients.set_number_rules(*args, replace(wrong, likeness=wrong.likeness)) != []
+    assert clients.set_number_rules(*args, NumberRules(likeness="random")) != []
+
+
+@pytest.fixture
+def planned(world: World) -> World:
+    flow = world.flow(main_line(), sources={"ls_bus": "Bus panel"})
+    world.number("+14105550142", world.source("Search advert", medium="cpc"), flow)
+    world.number("+14105550143", world.source("Van signs", placement="both vans"))
+    world.number("+14105550144")
+    world.source("Trade magazine")
+    wire = Wire(world.house)
+    wire.arrive()
+    wire("caller_gone", 30)
+    return world
+
+
+def shown(world: World, **asked: object) -> list[str]:
+    found = plan.view(world.house, world.actor, world.client.id, Asked(**asked))  # type: ignore[arg-type]
+    return [one.line.number.e164[-4:] for one in found.numbers]
+
+
+def test_the_plan_shows_what_each_number_brings_and_what_is_missing(planned: World, clock: StandingClock) -> None:
+    found = plan.view(planned.house, planned.actor, planned.client.id)
+    assert [one.line.number.e164[-4:] for one in found.numbers] == ["0142", "0143", "0144"]
+    first, second, third = found.numbers
+    assert (first.calls, first.by_fate, first.days_silent) == (1, {"lost": 1}, 0)
+    assert [(key.keys, key.source.name) for key in first.keys] == [("7", "Bus panel")]
+    assert (first.lacks, second.lacks, third.lacks) == (set(), {"flow"}, {"source", "flow"})
+    assert [one.name for one in found.without_number] == ["Trade magazine"]
+    clock.move(days=31)
+    later = plan.view(planned.house, planned.actor, planned.client.id).numbers[0]
+    assert (later.calls, later.days_silent) == (0, 31)
+
+
+@pytest.mark.parametrize(
+    ("asked", "ends"),
+    [
+        ({"text": "410-555-01"}, ["0142", "0143", "0144"]),
+        ({"text": "(410) 555 0143"}, ["0143"]),
+        ({"text": "+1 410 5550144"}, ["0144"]),
+        ({"text": "VAN"}, ["0143"]),
+        ({"text": "both vans"}, ["0143"]),
+        ({"text": "bus panel"}, ["0142"]),
+        ({"text": "nothing like it"}, []),
+        ({"lacks": "source"}, ["0144"]),
+        ({"lacks": "flow"}, ["0143", "0144"]),
+        ({"state": "resting"}, []),
+        ({"flow_id": 0}, ["0143", "0144"]),
+        ({"sort": "number", "down": True}, ["0144", "0143", "0142"]),
+        ({"sort": "calls", "down": True}, ["0142", "0143", "0144"]),
+        ({"sort": "last"}, ["0142", "0143", "0144"]),
+        ({"sort": "source", "down": True}, ["0144", "0143", "0142"]),
+    ],
+)
+def test_the_plan_is_narrowed_and_ordered(planned: World, asked: dict[str, object], ends: list[str]) -> None:
+    assert shown(planned, **asked) == ends
+
+
+def test_only_who_works_for_the_client_sees_and_changes_its_numbers(planned: World) -> None:
+    other = make_world(planned.house, "Other", "o.example.com")
+    number = numbers.of_client(planned.house, planned.actor, planned.client.id)[0].number.id
+    for role in ("client_editor", "client_viewer"):
+        args = (planned.house, planned.actors[role], planned.client.id)
+        for refused in (
+            lambda args=args: plan.view(*args),
+            lambda args=args: numbers.describe(*args, number, "x", ""),
+            lambda args=args: numbers.set_fail_safe(*args, number, ""),
+            lambda args=args: clients.set_number_rules(*args, NumberRules()),
+            lambda args=args: taking.search(*args, Wanted()),
+        ):
+            with pytest.raises(NotAllowed):
+                refused()
     with pytest.raises(NotFound):
-        numbers.give(house, mine.actor, mine.client.id, number.id, source.id)
+        numbers.describe(planned.house, other.actor, other.client.id, number, "x", "")
     with pytest.raises(NotFound):
-        numbers.take(house, mine.actor, mine.client.id, "+14105550143", source.id, None)
+        plan.view(planned.house, other.actor, planned.client.id)

@@ -87,3 +87,36 @@ def shown(e164: str, country: str = "US") -> str:
         return f"{digits[:3]}-{digits[3:6]}-{digits[6:]}"
     form = PhoneNumberFormat.NATIONAL if home else PhoneNumberFormat.INTERNATIONAL
     return phonenumbers.format_number(number, form)
+
+
+def area_code_problem(code: str, country: str) -> str:
+    """Why an area code cannot be looked for, as a sentence; empty when it can exist.
+
+    North American codes are 2 to 9, then two digits, not N11 (ITU-T E.164, the North American plan), and must be known
+    to the metadata of phonenumbers; elsewhere 2 to 5 digits, with or without the leading 0.
+    """
+    digits = code.lstrip("0") if country != "US" else code
+    if not code.isascii() or not code.isdigit() or not 2 <= len(digits) <= 5:
+        return f"“{code}” is no area code: write 2 to 5 digits."
+    if country != "US":
+        return ""
+    if not re.fullmatch(r"[2-9]\d{2}", code) or code.endswith("11"):
+        return f"{code} is no area code: it has three digits, the first from 2 to 9, and does not end in 11."
+    if not phonenumbers.is_valid_number(phonenumbers.parse(f"+1{code}2345678")):
+        return f"No place in North America has the area code {code}."
+    return ""
+
+
+@lru_cache(maxsize=65536)
+def national_digits(e164: str) -> str:
+    """The digits of a number without its country's calling code."""
+    try:
+        return str(phonenumbers.parse(e164).national_number)
+    except NumberParseException:
+        return e164.lstrip("+")
+
+
+def matches(e164: str, typed: str) -> bool:
+    """Whether any part of a number, typed in any form, is in it: 555-01, (410) 555, +44 20, 020 7946."""
+    digits = "".join(one for one in typed if one.isdigit())
+    return bool(digits) and (digits in e164 or digits.lstrip("0") in national_digits(e164))

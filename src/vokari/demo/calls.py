@@ -14,6 +14,7 @@ from zoneinfo import ZoneInfo
 import psycopg
 
 from ..core.flows import commands, engine
+from ..core.flows.document import FlowDocument
 from ..core.flows.fallback import fallback_flow
 from ..core.traffic.callers import PhoneHabit
 from ..core.traffic.season import Line, MadeCall, season
@@ -22,7 +23,7 @@ from ..formats.call_control.messages import audio_key
 from ..work.closing import call_row, day_of, talk_seconds
 from ..work.speech import name_of
 from . import people
-from .load import DAYS, ClientJob, LineJob
+from .load import ClientJob, LineJob
 
 CALL_COLUMNS = (
     "id", "started_at", "agency_id", "client_id", "number_id", "caller", "flow_id", "version_id", "source_id", "source_by",
@@ -61,13 +62,12 @@ Made = tuple[dict[str, Any], list[dict[str, Any]], Any]
 
 def _made(job: ClientJob) -> Iterator[Made]:
     zone = ZoneInfo(job.zone)
-    by_number = {line.e164: line for line in job.lines}
     today = job.until.astimezone(zone).date()
-    fallback = engine.prepare(fallback_flow(sorted(job.habits)[0], "en-GB" if job.country == "GB" else "en-US"))
+    fallback = engine.prepare(_fallback(job))
     lines = [
         Line(
             line.e164, engine.prepare(line.document) if line.document else fallback, line.calls_a_day,
-            today - timedelta(days=DAYS - 1), today,
+            today - timedelta(days=line.first_ago), today - timedelta(days=line.last_ago),
         )
         for line in job.lines
     ]  # fmt: skip
@@ -75,7 +75,14 @@ def _made(job: ClientJob) -> Iterator[Made]:
     callers = people.CALLERS_GB if job.country == "GB" else _callers(job)
     ids = random.Random(job.seed + 1)
     for call in season(job.seed, zone, lines, habits, callers, job.until - timedelta(minutes=30), _speaking(job)):
-        yield _row(job, by_number[call.number], call, ids)
+        ago = (today - call.at.astimezone(zone).date()).days
+        line = next(one for one in job.lines if one.e164 == call.number and one.last_ago <= ago <= one.first_ago)
+        yield _row(job, line, call, ids)
+
+
+def _fallback(job: ClientJob) -> FlowDocument:
+    """What runs on a number without a flow: the client's fail-safe."""
+    return fallback_flow(sorted(job.habits)[0], "en-GB" if job.country == "GB" else "en-US")
 
 
 def _callers(job: ClientJob) -> tuple[str, ...]:
@@ -100,7 +107,7 @@ def _row(job: ClientJob, line: LineJob, call: MadeCall, ids: random.Random) -> M
         "version_id": line.version_id,
         "context": {
             "caller": call.caller, "number_id": line.number_id, "flow_id": line.flow_id, "source_id": source_id,
-            "sources": job.sources, "test": False, "time_zone": job.zone,
+            "sources": job.sources, "test": False, "time_zone": job.zone, "late": line.late,
         },
     }  # fmt: skip
     entries: list[dict[str, Any]] = [
@@ -112,6 +119,8 @@ def _row(job: ClientJob, line: LineJob, call: MadeCall, ids: random.Random) -> M
     ]  # fmt: skip
     for entry in entries:
         entry["digest"] = hashlib.sha256(json.dumps(entry["event"]).encode()).hexdigest()
+    if line.version_id is None:
+        entries[0]["fallback"] = (line.document or _fallback(job)).model_dump(mode="json")
     numbers = {c["id"]: c["number"] for entry in entries for c in entry["commands"] if c["type"] == "ring"}
     connected = [c["id"] for entry in entries for c in entry["commands"] if c["type"] == "connect"]
     row, _ = call_row(

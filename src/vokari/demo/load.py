@@ -5,14 +5,18 @@ import os
 import sys
 from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor, as_completed
-from dataclasses import dataclass
-from datetime import datetime, timedelta
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime, timedelta
+from decimal import Decimal
+from zoneinfo import ZoneInfo
 
 from sqlalchemy import select
 from sqlalchemy.dialects.postgresql import Range
 from sqlalchemy.orm import Session
 
+from ..core import naming
 from ..core.flows.document import FlowDocument
+from ..core.flows.fallback import resting_flow
 from ..settings import Settings
 from ..store.agency import Agency, Client, Mailbox, TestPhone, User
 from ..store.database import ensure_months
@@ -21,9 +25,9 @@ from ..store.numbers import Assignment, Carrier, LeadSource, TrackingNumber
 from ..wiring import CarrierOverHttp, build
 from ..work import speech
 from ..work.accounts import hash_password
-from ..work.house import House
-from ..work.numbers import CARRIER
-from ..work.versions import spoken
+from ..work.house import FreeNumber, House
+from ..work.numbers import CARRIER, naming_facts
+from ..work.versions import spoken, stated
 from . import people
 from .american import AMERICAN
 from .british import BRITISH
@@ -32,13 +36,17 @@ from .plan import ClientPlan, SourcePlan
 DAYS = 90
 BUSYNESS = 2.0
 SEED = 20261124
+RINGS_ON = 0.4
+"""The part of its calls that a number still gets in its rest."""
+NAMING = "{source}, {place}"
 
 Progress = Callable[[float, str], None]
 
 
 @dataclass(frozen=True, slots=True)
 class LineJob:
-    """A number whose calls are to be made: its flow's version and the source it has, each with its key."""
+    """A number whose calls are to be made: its flow's version, the sources it has, and from which day to which, in days
+    before today; `late` while it rests."""
 
     e164: str
     number_id: int
@@ -47,6 +55,9 @@ class LineJob:
     document: FlowDocument | None
     holdings: tuple[tuple[datetime, int], ...]
     calls_a_day: float
+    first_ago: int = DAYS - 1
+    last_ago: int = 0
+    late: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -105,8 +116,6 @@ def load(house: House, settings: Settings, progress: Progress) -> int:
 
 
 def _with(job: ClientJob, lengths: dict[str, float], sounds: tuple[tuple[str, float], ...]) -> ClientJob:
-    from dataclasses import replace
-
     return replace(job, lengths=lengths, sounds=sounds)
 
 
@@ -125,7 +134,8 @@ def _world(
     for plan in plans:
         client = Client(
             agency_id=agency.id, name=plan.name, country=plan.country, time_zone=plan.zone, city=plan.city,
-            fail_safe=sorted(plan.habits)[0], created_at=now - timedelta(days=DAYS + 30),
+            fail_safe=sorted(plan.habits)[0], created_at=now - timedelta(days=DAYS + 30), naming_pattern=NAMING,
+            rest_words=f"This number of {plan.name} is no longer in use. Please look for our new number on our website.",
         )  # fmt: skip
         clients[plan.name] = client
         session.add(client)
@@ -146,8 +156,8 @@ def _world(
     ]
 
 
-def _take(house: House, plans: list[ClientPlan]) -> dict[tuple[str, str], str]:
-    """Takes a number at the carrier for every source that has calls or a flow of its own."""
+def _take(house: House, plans: list[ClientPlan]) -> dict[tuple[str, str], FreeNumber]:
+    """Takes a number at the carrier for every source that has calls."""
     carrier = house.carrier
     assert isinstance(carrier, CarrierOverHttp)
     chosen: dict[tuple[str, str], str] = {}
@@ -163,13 +173,13 @@ def _take(house: House, plans: list[ClientPlan]) -> dict[tuple[str, str], str]:
             used.add(e164)
             chosen[plan.name, source.name] = e164
     fail_safe = {plan.name: sorted(plan.habits)[0] for plan in plans}
-    carrier.take_many({e164: (f"demo-{e164}", fail_safe[name]) for (name, _), e164 in chosen.items()})
-    return chosen
+    taken = carrier.take_many({e164: (f"demo-{e164}", fail_safe[name]) for (name, _), e164 in chosen.items()})
+    return {key: taken[e164] for key, e164 in chosen.items()}
 
 
 def _client(
     session: Session, settings: Settings, plan: ClientPlan, client: Client, carrier_id: int, users: list[User],
-    numbers: dict[tuple[str, str], str], seed: int, now: datetime,
+    numbers: dict[tuple[str, str], FreeNumber], seed: int, now: datetime,
 ) -> ClientJob:  # fmt: skip
     ids = {"agency_id": client.agency_id, "client_id": client.id}
     for key, (name, tell) in plan.mailboxes.items():
@@ -193,31 +203,49 @@ def _client(
             continue
         flow, version = live[source.flow] if source.flow is not None else (None, None)
         since = now - timedelta(days=DAYS + 5)
+        free = numbers[plan.name, source.name]
         number = TrackingNumber(
-            **ids, carrier_id=carrier_id, e164=numbers[plan.name, source.name], place=plan.city,
+            **ids, carrier_id=carrier_id, e164=free.e164, place=plan.city,
             kind="toll_free" if source.toll_free else "local", state="in_service", flow_id=flow.id if flow else None,
-            fail_safe="", taken_at=since,
+            fail_safe="", taken_at=since, rent=Decimal(free.rent), set_up=Decimal(free.set_up), whisper=source.whisper,
         )  # fmt: skip
+        facts = naming_facts(client, number, sources[source.name])
+        number.name = naming.fill(NAMING, facts)
+        rested = now - timedelta(days=source.rests) if source.rests else None
+        if rested:
+            number.state, number.rest_since, number.rest_until = "resting", rested, rested + timedelta(days=90)
         session.add(number)
         session.flush()
         holdings = [(since, sources[source.name].id)]
         if source.was:
             holdings = [(since, sources[source.was].id), (now - timedelta(days=40), sources[source.name].id)]
-        for (begins, source_id), after in zip(holdings, [*holdings[1:], None], strict=True):
-            during = Range(begins, after[0] if after else None)
+        planned = [(_next_month(now, plan.zone), sources[source.then].id)] if source.then else []
+        for (begins, source_id), after in zip([*holdings, *planned], [*holdings[1:], *planned, None], strict=True):
+            during = Range(begins, after[0] if after else rested)
             session.add(Assignment(**ids, number_id=number.id, source_id=source_id, during=during))
         runs = plan.flows[source.flow] if source.flow is not None else None
-        lines.append(
-            LineJob(
-                number.e164, number.id, flow.id if flow else None, version.id if version else None, runs,
-                tuple(holdings), source.calls * BUSYNESS,
-            )
+        job = LineJob(
+            number.e164, number.id, flow.id if flow else None, version.id if version else None, runs, tuple(holdings),
+            source.calls * BUSYNESS, last_ago=max(source.silent, source.rests),
         )  # fmt: skip
+        lines.append(job)
+        if rested:
+            resting = resting_flow(client.rest_words, "", "en-GB" if client.country == "GB" else "en-US")
+            quieter = replace(job, flow_id=None, version_id=None, document=resting, late=True)
+            calls = job.calls_a_day * RINGS_ON
+            lines.append(replace(quieter, calls_a_day=calls, first_ago=source.rests - 1, last_ago=0))
     session.flush()
     return ClientJob(
         settings, seed, client.agency_id, client.id, carrier_id, plan.country, plan.zone, tuple(lines),
         {row.key: row.id for row in sources.values()}, dict(plan.habits), {}, (), now,
     )  # fmt: skip
+
+
+def _next_month(now: datetime, zone: str) -> datetime:
+    """The first moment of the next month, in the client's time."""
+    local = now.astimezone(ZoneInfo(zone))
+    year, month = local.year + local.month // 12, local.month % 12 + 1
+    return datetime(year, month, 1, tzinfo=ZoneInfo(zone)).astimezone(UTC)
 
 
 def _key(source: SourcePlan) -> str:
@@ -246,7 +274,7 @@ def _flow(
     )
     session.add(version)
     session.flush()
-    flow.live_version_id = version.id
+    flow.live_version_id, flow.stated = version.id, stated(document)
     session.add(
         PutLive(agency_id=client.agency_id, flow_id=flow.id, version_id=version.id, user_id=users[1].id, at=made)
     )

@@ -11,7 +11,11 @@ END = "end"
 
 @dataclass(frozen=True)
 class SourcePlan:
-    """A lead source: campaign tags, where people see it, and calls on an average day (0: no number yet)."""
+    """A lead source: campaign tags, where people see it, and calls on an average day (0: no number yet).
+
+    `was` had the number before, `then` has it from next month on; `silent` is days without a call until today, `rests`
+    days since the number was taken out of use.
+    """
 
     name: str
     source: str
@@ -23,6 +27,10 @@ class SourcePlan:
     flow: int | None = 0
     toll_free: bool = False
     was: str = ""
+    then: str = ""
+    silent: int = 0
+    rests: int = 0
+    whisper: str = ""
 
 
 @dataclass(frozen=True)

@@ -30,6 +30,13 @@ class Client(Base):
     city: Mapped[str] = mapped_column(default="")
     fail_safe: Mapped[str] = mapped_column(default="")
     created_at: Mapped[Instant]
+    naming_pattern: Mapped[str] = mapped_column(default="")
+    same_area: Mapped[bool] = mapped_column(default=True)
+    likeness: Mapped[str] = mapped_column(default="unlike")
+    rest_days: Mapped[int] = mapped_column(default=90)
+    rest_words: Mapped[str] = mapped_column(default="")
+    rest_to: Mapped[str] = mapped_column(default="")
+    extension_pattern: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)
 
 
 class User(Base):

@@ -11,7 +11,8 @@ from .base import AgencyId, Base, ClientId, Id, Instant, Json
 
 
 class CallFlow(Base):
-    """A call flow: its draft as it stands (`revision` counts edits) and the version that is live."""
+    """A call flow: its draft as it stands (`revision` counts edits) and the version that is live, with the keys of the
+    lead sources that its branches state."""
 
     __tablename__ = "flows"
     __table_args__ = (Index("uq_flows_client_id_name", "client_id", func.lower(text("name")), unique=True),)
@@ -26,6 +27,7 @@ class CallFlow(Base):
     live_version_id: Mapped[int | None] = mapped_column(
         BigInteger, ForeignKey("flow_versions.id", use_alter=True, name="fk_flows_live_version_id")
     )
+    stated: Mapped[list[str]] = mapped_column(ARRAY(TEXT), default=list)
 
 
 class DraftEdit(Base):

@@ -1,8 +1,9 @@
 """Lead sources, tracking numbers, and which number was given to which source, from when to when."""
 
 from datetime import datetime
+from decimal import Decimal
 
-from sqlalchemy import BigInteger, ForeignKey, Index, func, text
+from sqlalchemy import BigInteger, DateTime, ForeignKey, Index, Numeric, func, text
 from sqlalchemy.dialects.postgresql import TSTZRANGE, ExcludeConstraint, Range
 from sqlalchemy.orm import Mapped, mapped_column
 
@@ -21,13 +22,18 @@ class Carrier(Base):
 
 
 class LeadSource(Base):
-    """What a number is given to, named by the open campaign tags; `key` is what flows name it by."""
+    """What a number is given to, named by the open campaign tags; `key` is what flows name it by, `extension` the digits
+    that a caller dials to state it (empty for none)."""
 
     __tablename__ = "lead_sources"
     __table_args__ = (
         Index("uq_lead_sources_client_id_key", "client_id", "key", unique=True),
         Index("uq_lead_sources_client_id_name", "client_id", func.lower(text("name")), unique=True),
-    )
+        Index(
+            "uq_lead_sources_client_id_extension", "client_id", "extension", unique=True,
+            postgresql_where=text("extension <> ''"),
+        ),
+    )  # fmt: skip
 
     id: Mapped[Id]
     agency_id: Mapped[AgencyId]
@@ -41,15 +47,21 @@ class LeadSource(Base):
     content: Mapped[str] = mapped_column(default="")
     placement: Mapped[str] = mapped_column(default="")
     online: Mapped[bool] = mapped_column(default=False)
+    extension: Mapped[str] = mapped_column(default="")
 
 
 class TrackingNumber(Base):
-    """An E.164 number taken from a carrier."""
+    """An E.164 number taken from a carrier. `rent` is a month's, `set_up` was paid once, both in US dollars; `name` may
+    be empty."""
 
     __tablename__ = "tracking_numbers"
     __table_args__ = (
         Index("uq_tracking_numbers_e164", "e164", unique=True, postgresql_where=text("state <> 'released'")),
-    )
+        Index(
+            "uq_tracking_numbers_client_id_name", "client_id", func.lower(text("name")), unique=True,
+            postgresql_where=text("name <> '' AND state <> 'released'"),
+        ),
+    )  # fmt: skip
 
     id: Mapped[Id]
     agency_id: Mapped[AgencyId]
@@ -62,6 +74,14 @@ class TrackingNumber(Base):
     flow_id: Mapped[int | None] = mapped_column(BigInteger, ForeignKey("flows.id"), index=True)
     fail_safe: Mapped[str] = mapped_column(default="")
     taken_at: Mapped[Instant]
+    name: Mapped[str] = mapped_column(default="")
+    whisper: Mapped[str] = mapped_column(default="")
+    rent: Mapped[Decimal] = mapped_column(Numeric(10, 2), default=Decimal(0))
+    set_up: Mapped[Decimal] = mapped_column(Numeric(10, 2), default=Decimal(0))
+    rest_since: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+    rest_until: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+    ended_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+    ended_how: Mapped[str] = mapped_column(default="")
 
 
 class Assignment(Base):

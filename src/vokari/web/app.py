@@ -17,7 +17,24 @@ from starlette.staticfiles import StaticFiles
 from ..settings import Settings
 from ..work.access import NotAllowed, NotFound
 from ..work.house import House
-from . import calls, clients, flows, live, numbers, rehearsals, reports, rows, search, signin, sounds, today
+from . import (
+    calls,
+    clients,
+    finding,
+    flows,
+    live,
+    many,
+    number,
+    numbers,
+    rehearsals,
+    reports,
+    rows,
+    search,
+    signin,
+    sounds,
+    sources,
+    today,
+)
 from .doors import BadForm, MustSignIn, current
 from .pages import Pages, is_partial
 
@@ -37,7 +54,10 @@ def create(house: House, settings: Settings) -> FastAPI:
     app.state.pages = Pages(house)
     app.state.listener = live.Listener(settings.database_url)
     app.mount("/static", StaticFiles(directory=Path(__file__).parent / "static"))
-    for part in (signin, today, search, clients, numbers, flows, rows, rehearsals, calls, reports, sounds, live):
+    for part in (
+        signin, today, search, clients, finding, many, numbers, number, sources, flows, rows, rehearsals, calls, reports, sounds,
+        live,
+    ):  # fmt: skip
         app.include_router(part.router)
     _errors(app)
 

@@ -5,12 +5,12 @@ from zoneinfo import ZoneInfo, available_timezones
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from ..core import periods, routemap
+from ..core import choosing, naming, periods, routemap
 from ..core.routemap import Lane
 from ..store.agency import Client
 from ..work import clients, numbers, reports
 from ..work.access import allow_agency
-from ..work.clients import COUNTRIES, ClientForm
+from ..work.clients import COUNTRIES, ClientForm, NumberRules
 from .doors import Form, Posted, Signed, house_of
 from .pages import Pages, by_field, go
 
@@ -99,6 +99,9 @@ def _settings(request: Request, signed: Signed, client_id: int, status: int = 20
         "mailbox_typed": {},
         "phone_errors": {},
         "phone_typed": "",
+        "rules": client,
+        "likenesses": choosing.LIKENESSES,
+        "naming_fields": naming.FIELDS,
     }
     response: Response = pages.show(
         request, "settings.html", signed, client=client, section="settings", status=status, zones=_zones(), countries=COUNTRIES,
@@ -114,6 +117,18 @@ def change(request: Request, posted: Form, client_id: int) -> Response:
     if isinstance(result, Client):
         return go(request, f"/clients/{client_id}/settings")
     return _settings(request, posted.signed, client_id, 422, form=form, errors=by_field(result))
+
+
+@router.post("/clients/{client_id}/number-rules")
+def set_number_rules(request: Request, posted: Form, client_id: int) -> Response:
+    rules = NumberRules(
+        posted.text("naming_pattern"), bool(posted.text("same_area")), posted.text("likeness"), posted.whole("rest_days"),
+        posted.text("rest_words"), posted.text("rest_to"),
+    )  # fmt: skip
+    problems = clients.set_number_rules(house_of(request), posted.actor, client_id, rules)
+    if problems:
+        return _settings(request, posted.signed, client_id, 422, rules=rules, errors=by_field(problems))
+    return go(request, f"/clients/{client_id}/settings#number-rules")
 
 
 @router.post("/clients/{client_id}/mailboxes")

@@ -1,148 +1,180 @@
-"""Numbers: the plan of lead sources, looking for free numbers, taking and giving them."""
+"""The plan of a client's numbers: narrowed, ordered, exported, and changed many at once."""
+
+from datetime import datetime
+from typing import Any, Literal
+from zoneinfo import ZoneInfo
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from ..store.numbers import LeadSource
-from ..work import clients, drafts, numbers
+from ..core import numbering
+from ..core.fates import FATE_NAMES, FATES
+from ..formats.tables import to_file
+from ..work import bulk, clients, health, orders, plan, resting
 from ..work.house import Problem
-from ..work.numbers import SourceForm
+from ..work.plan import Asked, PlanLine
 from .doors import Form, Posted, Signed, house_of
 from .pages import Pages, by_field, go
 
 router = APIRouter()
 
-TAGS = ("source", "medium", "campaign", "term", "content", "placement")
-NO_SOURCE = SourceForm("")
+STATE_NAMES = {
+    "in_service": "in service", "resting": "resting", "awaiting_documents": "awaiting documents",
+    "porting_in": "porting in",
+}  # fmt: skip
+
+
+def read_asked(request: Request) -> tuple[Asked, dict[str, str]]:
+    """How the address asks for the plan, and what was typed."""
+    typed = {name: request.query_params.get(name, "")[:60] for name in ("q", "state", "flow", "lacks", "sort", "way")}
+    flow = (
+        int(typed["flow"]) if typed["flow"].isascii() and typed["flow"].isdigit() and len(typed["flow"]) < 18 else None
+    )
+    return Asked(typed["q"], typed["state"], flow, typed["lacks"], typed["sort"], typed["way"] == "down"), typed
 
 
 @router.get("/clients/{client_id}/numbers")
-def plan(request: Request, signed: Signed, client_id: int, open: int = 0) -> Response:
-    return _plan(request, signed, client_id, open_number=open)
+def show(request: Request, signed: Signed, client_id: int) -> Response:
+    return _show(request, signed, client_id)
 
 
-def _plan(request: Request, signed: Signed, client_id: int, status: int = 200, **values: object) -> Response:
+def _show(request: Request, signed: Signed, client_id: int, status: int = 200, **values: Any) -> Response:
     house, pages = house_of(request), request.app.state.pages
-    found = numbers.plan(house, signed.actor, client_id)
-    client = clients.get(house, signed.actor, client_id)
-    flows = [flow for flow, _, _ in drafts.listed(house, signed.actor, client_id)]
-    defaults: dict[str, object] = {"open_number": 0, "typed": ""}
-    response: Response = pages.show(
-        request, "numbers.html", signed, client=client, section="numbers", status=status, plan=found, flows=flows,
-        **{**defaults, **values},
-    )  # fmt: skip
-    return response
-
-
-@router.get("/clients/{client_id}/numbers/find")
-def find(
-    request: Request, signed: Signed, client_id: int, source: int = 0, area_code: str = "", place: str = "", kind: str = "",
-    contains: str = "",
-) -> Response:  # fmt: skip
-    house = house_of(request)
-    client = clients.get(house, signed.actor, client_id)
-    fresh = "area_code" not in request.query_params
-    if fresh:
-        area_code = _usual_area_code(request, signed, client_id)
-    typed = {"area_code": area_code, "place": place, "kind": kind, "contains": contains}
-    return _find(request, signed, client_id, client.country, typed, source)
-
-
-def _find(
-    request: Request, signed: Signed, client_id: int, country: str, typed: dict[str, str], source: int,
-    problems: dict[str, str] | None = None,
-) -> Response:  # fmt: skip
-    house, pages = house_of(request), request.app.state.pages
-    found = numbers.search(house, signed.actor, client_id, country=country, **typed)
-    errors = dict(problems or {})
-    if isinstance(found, Problem):
-        errors[found.field] = found.sentence
-        found = []
-    flows = [flow for flow, version, _ in drafts.listed(house, signed.actor, client_id)]
-    response: Response = pages.show(
-        request, "find.html", signed, client=clients.get(house, signed.actor, client_id), section="numbers", found=found,
-        typed=typed, source=source, sources=numbers.lead_sources(house, signed.actor, client_id), flows=flows, errors=errors,
-        status=422 if errors else 200,
-    )  # fmt: skip
-    return response
-
-
-def _usual_area_code(request: Request, signed: Signed, client_id: int) -> str:
-    """The area code that most of the client's local numbers have."""
-    found = numbers.plan(house_of(request), signed.actor, client_id)
-    lines = [*found.without_source, *(line for _, lines in found.sources for line in lines)]
-    codes = [
-        line.number.e164[2:5] for line in lines if line.number.e164.startswith("+1") and line.number.kind == "local"
-    ]
-    return max(set(codes), key=codes.count) if codes else ""
-
-
-@router.post("/clients/{client_id}/numbers/take")
-def take(request: Request, posted: Form, client_id: int) -> Response:
-    house = house_of(request)
-    e164, source, flow = posted.text("number"), posted.whole("source"), posted.whole("flow")
-    result = numbers.take(house, posted.actor, client_id, e164, source, flow)
-    if isinstance(result, list):
-        client = clients.get(house, posted.actor, client_id)
-        typed = {name: posted.text(name) for name in ("area_code", "place", "kind", "contains")}
-        return _find(request, posted.signed, client_id, client.country, typed, source or 0, by_field(result))
-    return go(request, f"/clients/{client_id}/numbers?open={result.id}#n{result.id}")
-
-
-@router.post("/clients/{client_id}/numbers/{number_id}")
-def change(request: Request, posted: Form, client_id: int, number_id: int) -> Response:
-    """Gives a number to a source, points it at a flow, and names its fail-safe, in one form."""
-    house = house_of(request)
-    problems = numbers.set_fail_safe(house, posted.actor, client_id, number_id, posted.text("fail_safe"))
-    if problems:
-        errors = by_field(problems)
-        values = {"open_number": number_id, "errors": errors, "typed": posted.text("fail_safe")}
-        return _plan(request, posted.signed, client_id, 422, **values)
-    numbers.give(house, posted.actor, client_id, number_id, posted.whole("source"))
-    numbers.point(house, posted.actor, client_id, number_id, posted.whole("flow"))
-    return go(request, f"/clients/{client_id}/numbers?open={number_id}#n{number_id}")
-
-
-def _source_form(posted: Posted) -> SourceForm:
-    return SourceForm(
-        posted.text("name"), online=bool(posted.text("online")), **{tag: posted.text(tag) for tag in TAGS}
-    )
-
-
-@router.get("/clients/{client_id}/sources/new")
-def new_source(request: Request, signed: Signed, client_id: int) -> Response:
-    house, pages = house_of(request), request.app.state.pages
-    numbers.plan(house, signed.actor, client_id)
-    client = clients.get(house, signed.actor, client_id)
-    response: Response = pages.show(
-        request, "source.html", signed, client=client, section="numbers", form=NO_SOURCE, source_id=0
-    )
-    return response
-
-
-@router.get("/clients/{client_id}/sources/{source_id}")
-def source(request: Request, signed: Signed, client_id: int, source_id: int) -> Response:
-    house, pages = house_of(request), request.app.state.pages
-    known = numbers.get_source(house, signed.actor, client_id, source_id)
-    form = SourceForm(known.name, online=known.online, **{tag: getattr(known, tag) for tag in TAGS})
-    client = clients.get(house, signed.actor, client_id)
-    response: Response = pages.show(
-        request, "source.html", signed, client=client, section="numbers", form=form, source_id=source_id
-    )
-    return response
-
-
-@router.post("/clients/{client_id}/sources")
-def keep_source(request: Request, posted: Form, client_id: int) -> Response:
-    house = house_of(request)
-    form, source_id = _source_form(posted), posted.whole("source_id")
-    result = numbers.keep_source(house, posted.actor, client_id, source_id, form)
-    if isinstance(result, LeadSource):
-        onward = f"/find?source={result.id}" if posted.text("then") == "find" else ""
-        return go(request, f"/clients/{client_id}/numbers{onward}")
-    pages: Pages = request.app.state.pages
-    client = clients.get(house, posted.actor, client_id)
+    asked, typed = read_asked(request)
+    found = plan.view(house, signed.actor, client_id, asked)
+    usual: dict[str, Any] = {"chosen": set(), "wanted": bulk.Wanted(), "undo": request.query_params.get("undo", "")}
+    assert isinstance(pages, Pages)
     return pages.show(
-        request, "source.html", posted.signed, client=client, section="numbers", status=422, form=form,
-        source_id=source_id or 0, errors=by_field(result),
+        request, "numbers.html", signed, client=found.client, section="numbers", status=status, plan=found, typed=typed,
+        state_names=STATE_NAMES, lack_names=plan.LACKS, grouped=typed["sort"] not in plan.SORTS,
+        query=request.url.query, order=orders.latest(house, signed.actor, client_id), **{**usual, **values},
     )  # fmt: skip
+
+
+HEADER = (
+    "Number", "Name", "Lead source", "Medium", "Campaign", "Placement", "Online", "Place", "Kind", "State", "Flow", "Since",
+    "Calls in 30 days", *(f"{FATE_NAMES[fate].capitalize()} in 30 days" for fate in FATES), "Days since the last call",
+    "Rent a month, USD", "Fail-safe", "Whisper",
+)  # fmt: skip
+
+
+@router.get("/clients/{client_id}/numbers.{kind}")
+def export(request: Request, signed: Signed, client_id: int, kind: Literal["csv", "xlsx"]) -> Response:
+    asked, _ = read_asked(request)
+    found = plan.view(house_of(request), signed.actor, client_id, asked)
+    zone = ZoneInfo(found.client.time_zone)
+    content, media = to_file(kind, "Numbers", HEADER, (_cells(one, zone) for one in found.numbers))
+    headers = {"Content-Disposition": f'attachment; filename="numbers.{kind}"'}
+    return Response(content, media_type=media, headers=headers)
+
+
+def _cells(one: PlanLine, zone: ZoneInfo) -> tuple[object, ...]:
+    number, source, flow = one.line.number, one.source, one.line.flow
+    return (
+        number.e164, number.name, source.name if source else "", source.medium if source else "",
+        source.campaign if source else "", source.placement if source else "", "yes" if source and source.online else "no",
+        number.place, number.kind.replace("_", "-"), STATE_NAMES.get(number.state, number.state), flow.name if flow else "",
+        one.since.astimezone(zone).isoformat(timespec="minutes"), one.calls, *(one.by_fate.get(fate, 0) for fate in FATES),
+        "" if one.days_silent is None else one.days_silent, number.rent, one.fail_safe, number.whisper,
+    )  # fmt: skip
+
+
+# many at once
+
+
+def _wanted(posted: Posted) -> bulk.Wanted:
+    """What the form sets: a field counts only when its own box is ticked."""
+
+    def ticked(name: str) -> bool:
+        return bool(posted.text(f"set_{name}"))
+
+    return bulk.Wanted(
+        source=(posted.whole("source") or 0) if ticked("source") else None,
+        flow=(posted.whole("flow") or 0) if ticked("flow") else None,
+        placement=posted.text("placement") if ticked("placement") else None,
+        whisper=posted.text("whisper") if ticked("whisper") else None,
+        fail_safe=posted.text("fail_safe") if ticked("fail_safe") else None,
+    )
+
+
+def _chosen(posted: Posted) -> list[int]:
+    values = [one for one in posted.form.getlist("number") if isinstance(one, str)]
+    return [int(one) for one in values if one.isascii() and one.isdigit() and len(one) < 18]
+
+
+@router.post("/clients/{client_id}/numbers/change")
+def change(request: Request, posted: Form, client_id: int) -> Response:
+    """Shows what would change, and changes it when that was seen."""
+    house, pages = house_of(request), request.app.state.pages
+    chosen, wanted = _chosen(posted), _wanted(posted)
+    if posted.text("do") == "apply":
+        made = bulk.apply(house, posted.actor, client_id, chosen, wanted)
+        if not isinstance(made, list):
+            return go(request, f"/clients/{client_id}/numbers?undo={made.id}")
+        problems: list[Problem] = made
+    else:
+        changes = bulk.preview(house, posted.actor, client_id, chosen, wanted)
+        made_changes = [one for one in changes if isinstance(one, bulk.Change)]
+        problems = [one for one in changes if isinstance(one, Problem)]
+        if not problems and not made_changes:
+            problems = [Problem("", "Nothing would change: the numbers are so already.")]
+        if not problems:
+            client = clients.get(house, posted.actor, client_id)
+            assert isinstance(pages, Pages)
+            return pages.show(
+                request, "bulk.html", posted.signed, client=client, section="numbers", changes=made_changes, chosen=chosen,
+                wanted=wanted, field_names=bulk.FIELDS,
+            )  # fmt: skip
+    return _show(request, posted.signed, client_id, 422, chosen=set(chosen), wanted=wanted, errors=by_field(problems))
+
+
+@router.post("/clients/{client_id}/numbers/undo")
+def undo(request: Request, posted: Form, client_id: int) -> Response:
+    problems = bulk.undo(house_of(request), posted.actor, client_id, posted.whole("entry") or 0)
+    if problems:
+        return _show(request, posted.signed, client_id, 422, errors=by_field(problems))
+    return go(request, f"/clients/{client_id}/numbers")
+
+
+# health
+
+
+@router.get("/clients/{client_id}/numbers/health")
+def healthy(request: Request, signed: Signed, client_id: int) -> Response:
+    return _health(request, signed, client_id)
+
+
+def _health(request: Request, signed: Signed, client_id: int, status: int = 200, **values: Any) -> Response:
+    pages: Pages = request.app.state.pages
+    found = health.look(house_of(request), signed.actor, client_id)
+    return pages.show(
+        request, "health.html", signed, client=found.client, section="numbers", health=found, status=status, **values
+    )
+
+
+@router.post("/clients/{client_id}/numbers/health")
+def let_rest(request: Request, posted: Form, client_id: int) -> Response:
+    """Lets the chosen numbers rest, in one step."""
+    house, chosen = house_of(request), _chosen(posted)
+    clients.get(house, posted.actor, client_id)
+    problems = resting.rest(house, posted.actor, client_id, chosen)
+    if not chosen:
+        problems = [Problem("", "Choose at least one number.")]
+    if problems:
+        return _health(request, posted.signed, client_id, 422, errors=by_field(problems))
+    return go(request, f"/clients/{client_id}/numbers?state=resting")
+
+
+def shown_in(e164: str, country: str) -> str:
+    """A number as the client's country writes it."""
+    return numbering.shown(e164, country)
+
+
+def read_moment(text: str, zone: str) -> datetime | Problem | None:
+    """A moment as a form gives it, in the client's time; None for an empty field."""
+    if not text.strip():
+        return None
+    try:
+        return datetime.fromisoformat(text.strip()).replace(tzinfo=ZoneInfo(zone))
+    except ValueError:
+        return Problem("since", "Write the moment as 2026-11-24T14:05.")

@@ -1,6 +1,6 @@
 """Rendering: templates, what every page carries, and how times, numbers and lengths are written."""
 
-from datetime import datetime
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -32,6 +32,20 @@ def moment(value: datetime | str, zone: str) -> str:
     return f"{local:%b} {local.day}, {local:%H:%M}"
 
 
+@jinja2.pass_context
+def day(context: jinja2.runtime.Context, value: datetime, zone: str) -> str:
+    """A day as "Nov 24" in the year of the page, "Nov 24, 2025" in another."""
+    local = value.astimezone(ZoneInfo(zone))
+    now: datetime = context["now"]
+    year = "" if local.year == now.astimezone(ZoneInfo(zone)).year else f", {local.year}"
+    return f"{local:%b} {local.day}{year}"
+
+
+def utc(value: datetime) -> str:
+    """A moment in UTC as a form sends it back, to the microsecond."""
+    return value.astimezone(UTC).replace(tzinfo=None).isoformat()
+
+
 def duration(seconds: float) -> str:
     """Seconds as "1:05"."""
     whole = round(seconds)
@@ -44,7 +58,7 @@ def templates() -> jinja2.Environment:
         loader=jinja2.FileSystemLoader(HERE / "templates"), autoescape=True, undefined=jinja2.StrictUndefined,
         trim_blocks=True, lstrip_blocks=True,
     )  # fmt: skip
-    environment.filters.update(clock=clock, moment=moment, duration=duration, number=shown)
+    environment.filters.update(clock=clock, moment=moment, day=day, utc=utc, duration=duration, number=shown)
     environment.globals.update(
         FATES=FATES, FATE_NAMES=FATE_NAMES, REASONS=REASONS, step_name=words.step_name, summary=words.summary,
         target_words=words.target_words, exit_name=words.exit_name, room=490,

@@ -35,9 +35,7 @@ def _set_up(
     caller = "+14105550185" if draft.client.country == "US" else "+447700900123"
     typed = {"called": called, "caller": caller, "at": local.strftime("%Y-%m-%dT%H:%M")}
     sources = {
-        line.number.e164: source.name
-        for source, lines in numbers.plan(house, signed.actor, client_id).sources
-        for line in lines
+        line.number.e164: line.now.source.name for line in numbers.of_client(house, signed.actor, client_id) if line.now
     }
     response: Response = pages.show(
         request, "rehearse.html", signed, client=draft.client, section="flows", draft=draft, sources=sources, status=status,

@@ -147,7 +147,7 @@ def in_progress(house: House, actor: Actor, client_id: int) -> list[LiveLine]:
 
 
 def _live_line(session: Session, live: LiveCall, sources: dict[int, str]) -> LiveLine:
-    document = document_of(session, live.version_id, str(live.context["fail_safe"]))
+    document = document_of(session, live.version_id, live.context["fallback"])
     step = document.step(str(live.state.get("at", "")))
     stated = live.context["sources"].get(live.state.get("source", ""))
     return LiveLine(
@@ -176,9 +176,9 @@ def one(house: House, actor: Actor, client_id: int, call_id: uuid.UUID) -> CallP
             entries = list(session.scalars(query))
             number = session.get(TrackingNumber, live.context["number_id"]) if live else None
             source = _source_of(session, client_id, live) if live else None
-        fail_safe = str(live.context["fail_safe"]) if live else client.fail_safe
+        fallback = live.context["fallback"] if live else entries[0].get("fallback") if entries else None
         return CallPage(
-            client=client, call=call, live=live, document=document_of(session, version_id, fail_safe), version=version,
+            client=client, call=call, live=live, document=document_of(session, version_id, fallback), version=version,
             flow=session.get(CallFlow, version.flow_id) if version else None, number=number.e164 if number else "",
             source=source, entries=entries,
             messages=list(session.scalars(select(VoiceMessage).where(VoiceMessage.call_id == call_id).order_by(VoiceMessage.id))),
@@ -199,10 +199,12 @@ def _month_of(call_id: uuid.UUID) -> Sequence[ColumnElement[bool]]:
     return (Call.started_at >= at - timedelta(seconds=2), Call.started_at <= at + timedelta(seconds=2))
 
 
-def document_of(session: Session, version_id: int | None, fail_safe: str) -> FlowDocument:
-    """The document that a call runs or ran on; the fallback for a call to a number without a live flow."""
+def document_of(session: Session, version_id: int | None, fallback: Row | None) -> FlowDocument:
+    """The document that a call runs or ran on; the fallback that its log kept where there was no version."""
     version = session.get(FlowVersion, version_id) if version_id else None
-    return FlowDocument.model_validate(version.document) if version else fallback_flow(fail_safe)
+    if version:
+        return FlowDocument.model_validate(version.document)
+    return FlowDocument.model_validate(fallback) if fallback else fallback_flow("")
 
 
 def message_sound(house: House, actor: Actor, client_id: int, message_id: int) -> bytes | None:

@@ -10,8 +10,9 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import func, select
 from sqlalchemy.exc import IntegrityError
 
-from ..core import numbering
+from ..core import choosing, naming, numbering
 from ..store.agency import Agency, Client, Mailbox, TestPhone
+from . import jobs
 from .access import Actor, NotFound, allow, allow_agency, note, require
 from .house import House, Problem, Problems
 
@@ -78,10 +79,13 @@ def change(house: House, actor: Actor, client_id: int, form: ClientForm) -> Clie
     try:
         with house.begin() as session:
             client = allow(session, actor, client_id, "work")
+            moved = client.fail_safe != checked["fail_safe"]
             for field, value in checked.items():
                 setattr(client, field, value)
             session.flush()
             note(session, house, actor, client_id, "changed the client’s settings")
+            if moved:
+                jobs.defer(session, "tell_fail_safes", client_id=client_id)
             return client
     except IntegrityError:
         return [Problem("name", "Another client has this name already.")]
@@ -111,6 +115,46 @@ def _check(form: ClientForm) -> dict[str, str] | Problems:
         "name": name, "country": form.country, "time_zone": form.time_zone, "city": form.city.strip()[:60],
         "fail_safe": fail_safe,
     }  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class NumberRules:
+    """A client's rules for its numbers: how they are named and chosen, how long they rest and what callers hear then."""
+
+    naming_pattern: str = ""
+    same_area: bool = True
+    likeness: str = "unlike"
+    rest_days: int | None = 90
+    rest_words: str = ""
+    rest_to: str = ""
+
+
+LONGEST_REST = 730
+
+
+def set_number_rules(house: House, actor: Actor, client_id: int, rules: NumberRules) -> Problems:
+    """Changes a client's rules for its numbers."""
+    with house.begin() as session:
+        client = allow(session, actor, client_id, "work")
+        problems = []
+        pattern, words = rules.naming_pattern.strip(), " ".join(rules.rest_words.split())
+        if naming.problem_of(pattern):
+            problems.append(Problem("naming_pattern", naming.problem_of(pattern)))
+        if rules.likeness not in choosing.LIKENESSES:
+            problems.append(Problem("likeness", "Choose one of the rules."))
+        if rules.rest_days is None or not 0 <= rules.rest_days <= LONGEST_REST:
+            problems.append(Problem("rest_days", f"A rest lasts 0 to {LONGEST_REST} days."))
+        if len(words) > 500:
+            problems.append(Problem("rest_words", "At most 500 letters."))
+        sent_on = numbering.parse(rules.rest_to, client.country) if rules.rest_to.strip() else ""
+        if isinstance(sent_on, numbering.Wrong):
+            problems.append(Problem("rest_to", sent_on.sentence))
+        if problems:
+            return problems
+        client.naming_pattern, client.same_area, client.likeness = pattern, rules.same_area, rules.likeness
+        client.rest_days, client.rest_words, client.rest_to = rules.rest_days or 0, words, str(sent_on)
+        note(session, house, actor, client_id, "changed the rules for numbers")
+    return []
 
 
 # mailboxes

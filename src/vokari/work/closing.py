@@ -39,7 +39,7 @@ def call_row(
     context = live["context"]
     seconds = round((at - live["started_at"]).total_seconds(), 1)
     end = ending(last, seconds)
-    if end.fate == "lost" and live["version_id"] is None:
+    if end.fate == "lost" and live["version_id"] is None and not context["late"]:
         end = Ending("lost", "no_flow")
     stated = context["sources"].get(last.source) if last.source else None
     source_id = stated or context["source_id"]
@@ -47,7 +47,7 @@ def call_row(
         "id": live["id"], "started_at": live["started_at"], "agency_id": live["agency_id"], "client_id": live["client_id"],
         "number_id": context["number_id"], "caller": context["caller"], "flow_id": context["flow_id"],
         "version_id": live["version_id"], "source_id": source_id,
-        "source_by": "key" if stated else "assignment" if source_id else "none",
+        "source_by": "key" if stated else "none" if not source_id else "late" if context["late"] else "assignment",
         "fate": end.fate, "reason": end.reason, "seconds": seconds, "talk_seconds": talk_seconds(entries),
         "answered_by": answered_by, "labels": list(last.labels), "test": context["test"],
     }, end  # fmt: skip

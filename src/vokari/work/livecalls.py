@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 from ..core.flows import engine, questions, state
 from ..core.flows.commands import Connect
 from ..core.flows.document import FlowDocument
-from ..core.flows.fallback import fallback_flow
+from ..core.flows.fallback import fallback_flow, resting_flow
 from ..core.flows.values import NumberDestination
 from ..formats import call_log
 from ..formats.call_control.messages import CallArrived, EventMessage, RecordingFinished
@@ -69,8 +69,11 @@ _INSERT_CALL = text(
 )
 _DOOR = text(
     "SELECT n.id AS number_id, n.agency_id, n.client_id, n.flow_id, f.live_version_id AS version_id, c.time_zone, c.country,"
+    " n.state = 'resting' AS resting, n.whisper, c.rest_words, c.rest_to,"
     " COALESCE(NULLIF(n.fail_safe, ''), c.fail_safe) AS fail_safe,"
     " (SELECT a.source_id FROM assignments a WHERE a.number_id = n.id AND a.during @> CAST(:at AS timestamptz)) AS source_id,"
+    " (SELECT a.source_id FROM assignments a WHERE n.state = 'resting' AND a.number_id = n.id"
+    " AND lower(a.during) <= CAST(:at AS timestamptz) ORDER BY lower(a.during) DESC LIMIT 1) AS last_source_id,"
     " EXISTS (SELECT 1 FROM test_phones t WHERE t.agency_id = n.agency_id AND t.e164 = :caller) AS test,"
     " (SELECT jsonb_object_agg(s.key, s.id) FROM lead_sources s WHERE s.client_id = n.client_id) AS sources"
     " FROM tracking_numbers n JOIN clients c ON c.id = n.client_id LEFT JOIN flows f ON f.id = n.flow_id"
@@ -144,22 +147,33 @@ def _admit(session: Session, carrier: CarrierIdentity, message: EventMessage, ar
     door = session.execute(_DOOR, values).mappings().first()
     if door is None:
         return Refusal(404, "unknown-number", "This number is not in service here", f"nobody has {arrived.called}")
+    resting = bool(door["resting"])
+    version_id = None if resting else door["version_id"]
     context = {
         "caller": arrived.caller or "", "called": arrived.called, "number_id": door["number_id"],
-        "flow_id": door["flow_id"] if door["version_id"] else None, "source_id": door["source_id"], "test": door["test"],
-        "time_zone": door["time_zone"], "country": door["country"], "fail_safe": door["fail_safe"],
-        "sources": door["sources"] or {},
+        "flow_id": door["flow_id"] if version_id else None, "test": door["test"], "late": resting,
+        "source_id": door["last_source_id"] if resting else door["source_id"], "whisper": door["whisper"],
+        "time_zone": door["time_zone"], "sources": door["sources"] or {},
+        "fallback": None if version_id else _fallback(door, resting=resting).model_dump(mode="json"),
     }  # fmt: skip
     live = {
         "id": call_id(at), "carrier": carrier.id, "ref": message.call, "agency": door["agency_id"],
-        "client": door["client_id"], "version": door["version_id"], "at": at, "context": json.dumps(context),
+        "client": door["client_id"], "version": version_id, "at": at, "context": json.dumps(context),
     }  # fmt: skip
     session.execute(_INSERT_CALL, live)
     return {
         "id": live["id"], "carrier_id": carrier.id, "ref": message.call, "agency_id": door["agency_id"],
-        "client_id": door["client_id"], "version_id": door["version_id"], "started_at": at, "last_at": at,
+        "client_id": door["client_id"], "version_id": version_id, "started_at": at, "last_at": at,
         "last_seq": 0, "talking_to": None, "context": context, "state": {},
     }  # fmt: skip
+
+
+def _fallback(door: RowMapping, *, resting: bool) -> FlowDocument:
+    """What runs where no version does: the line of a resting number, or the way to the fail-safe."""
+    language = "en-GB" if door["country"] == "GB" else "en-US"
+    if resting:
+        return resting_flow(door["rest_words"], door["rest_to"], language)
+    return fallback_flow(door["fail_safe"], language)
 
 
 def call_id(at: datetime) -> uuid.UUID:
@@ -171,14 +185,17 @@ def call_id(at: datetime) -> uuid.UUID:
 
 
 def _fold(session: Session, house: House, live: Row | RowMapping, message: EventMessage, digest: str) -> Answered:
-    flow = flow_of(session, house, live["version_id"], live["context"]["fail_safe"])
+    flow = flow_of(session, house, live["version_id"], live["context"]["fallback"])
     at = max(message.at.astimezone(UTC), live["last_at"])
     before = state.load(live["state"])
     event = message.event.to_core()
     following, answers = engine.run(flow, before, event, _answers_for(session, live, flow))
     sounds = known_sounds(session, following.commands)
     talking = _talking_to(before, following, flow, live["talking_to"])
-    entry = call_log.entry(message.seq, at.isoformat(), event, answers, following, sounds, digest)
+    whisper = live["context"]["whisper"]
+    entry = call_log.entry(message.seq, at.isoformat(), event, answers, following, sounds, digest, whisper)
+    if message.seq == 1 and live["context"]["fallback"]:
+        entry["fallback"] = live["context"]["fallback"]
     values = {"call": live["id"], "seq": message.seq}
     if isinstance(message.event, RecordingFinished) and following.state.message and not before.message:
         keep_message(session, live, at, message.event, before, flow)
@@ -243,10 +260,10 @@ def keep_message(
     jobs.defer(session, "fetch_message", message_id=int(message_id or 0))
 
 
-def flow_of(session: Session, house: House, version_id: int | None, fail_safe: str) -> engine.Flow:
+def flow_of(session: Session, house: House, version_id: int | None, fallback: Row | None) -> engine.Flow:
     """A version made ready to run, or the small flow of a number that has none."""
     if version_id is None:
-        return engine.prepare(fallback_flow(fail_safe))
+        return engine.prepare(FlowDocument.model_validate(fallback))
     flow = house.prepared.get(version_id)
     if flow is None:
         document: Any = session.scalar(_VERSION, {"id": version_id})

@@ -1,41 +1,30 @@
-"""Lead sources, and the tracking numbers given to them."""
+"""Tracking numbers: what each has and points at, its name, and the lanes of the route map."""
 
 from collections.abc import Iterable
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from datetime import datetime
 
-from sqlalchemy import func, select
-from sqlalchemy.dialects.postgresql import Range
+from sqlalchemy import func, or_, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from ..core import numbering
+from ..core import naming, numbering
+from ..store.agency import Client
 from ..store.flows import CallFlow
-from ..store.numbers import Assignment, Carrier, LeadSource, TrackingNumber
-from .access import Actor, NotFound, allow, note, require
-from .clients import new_key
-from .house import CarrierRefuses, FreeNumber, House, Problem, Problems
+from ..store.numbers import Assignment, LeadSource, TrackingNumber
+from .access import Actor, NotFound, allow, note
+from .house import CarrierRefuses, House, Problem, Problems
+from .sources import sources_of
 
 CARRIER = "stand-in"
 
-
-@dataclass(frozen=True, slots=True)
-class SourceForm:
-    """What is typed of a lead source: its name and the open campaign tags, where people see it, online or not."""
-
-    name: str
-    source: str = ""
-    medium: str = ""
-    campaign: str = ""
-    term: str = ""
-    content: str = ""
-    placement: str = ""
-    online: bool = False
+OUT_OF_USE = ("released",)
+LONGEST_WHISPER = 200
 
 
 @dataclass(frozen=True, slots=True)
 class Holding:
-    """Who has a number, or had it: the source and from when to when (None: still)."""
+    """Who has a number at a moment: the source and from when to when (None: until further notice)."""
 
     source: LeadSource
     since: datetime
@@ -44,273 +33,170 @@ class Holding:
 
 @dataclass(slots=True)
 class NumberLine:
-    """A number with its flow and everyone who had it, the latest first."""
+    """A number with its flow, who has it now, who had it last before, and what is planned next."""
 
     number: TrackingNumber
     flow: CallFlow | None
-    history: list[Holding] = field(default_factory=list)
-
-    @property
-    def now(self) -> Holding | None:
-        return self.history[0] if self.history and self.history[0].until is None else None
+    now: Holding | None = None
+    planned: Holding | None = None
+    last: Holding | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class Plan:
-    """A client's lead sources, each with its numbers, and the numbers that no source has."""
-
-    sources: list[tuple[LeadSource, list[NumberLine]]]
-    without_source: list[NumberLine]
-
-
-def plan(house: House, actor: Actor, client_id: int) -> Plan:
-    """The numbers page: what each lead source has."""
-    with house.begin() as session:
-        allow(session, actor, client_id, "work")
-        lines = _lines(session, client_id)
-        sources = session.scalars(
-            select(LeadSource)
-            .where(LeadSource.client_id == client_id)
-            .order_by(LeadSource.online, func.lower(LeadSource.name))
-        ).all()
-    by_source: dict[int, list[NumberLine]] = {}
-    for line in lines:
-        if line.now:
-            by_source.setdefault(line.now.source.id, []).append(line)
-    return Plan(
-        [(source, by_source.get(source.id, [])) for source in sources], [line for line in lines if line.now is None]
-    )
-
-
-def _lines(session: Session, client_id: int) -> list[NumberLine]:
-    numbers = session.execute(
+def lines(session: Session, house: House, client_id: int) -> list[NumberLine]:
+    """A client's numbers that are not released, by number."""
+    rows = session.execute(
         select(TrackingNumber, CallFlow)
         .outerjoin(CallFlow, CallFlow.id == TrackingNumber.flow_id)
-        .where(TrackingNumber.client_id == client_id, TrackingNumber.state != "released")
+        .where(TrackingNumber.client_id == client_id, TrackingNumber.state.not_in(OUT_OF_USE))
         .order_by(TrackingNumber.e164)
     ).all()
-    lines = {number.id: NumberLine(number, flow) for number, flow in numbers}
+    found = {number.id: NumberLine(number, flow) for number, flow in rows}
+    now = house.now()
+    runs_on = or_(func.upper_inf(Assignment.during), func.upper(Assignment.during) > now)
+    resting = [number_id for number_id, line in found.items() if line.number.state == "resting"]
     held = session.execute(
         select(Assignment, LeadSource)
         .join(LeadSource, LeadSource.id == Assignment.source_id)
-        .where(Assignment.client_id == client_id)
+        .where(Assignment.client_id == client_id, or_(runs_on, Assignment.number_id.in_(resting)))
         .order_by(func.lower(Assignment.during).desc())
     ).all()
     for assignment, source in held:
-        if assignment.number_id in lines and assignment.during.lower:
-            holding = Holding(source, assignment.during.lower, assignment.during.upper)
-            lines[assignment.number_id].history.append(holding)
-    return list(lines.values())
+        line, since, until = found.get(assignment.number_id), assignment.during.lower, assignment.during.upper
+        if line is None or since is None:
+            continue
+        holding = Holding(source, since, until)
+        if until is not None and until <= now:
+            line.last = line.last or holding
+        elif since <= now:
+            line.now = holding
+        else:
+            line.planned = holding
+    return list(found.values())
 
 
-def sources_of(session: Session, client_id: int) -> list[LeadSource]:
-    """A client's lead sources, by name."""
-    return list(
-        session.scalars(
-            select(LeadSource).where(LeadSource.client_id == client_id).order_by(func.lower(LeadSource.name))
-        )
-    )
-
-
-def lead_sources(house: House, actor: Actor, client_id: int) -> list[LeadSource]:
-    """A client's lead sources, by name, for whoever reads its results."""
-    with house.begin() as session:
-        allow(session, actor, client_id, "read_results")
-        return sources_of(session, client_id)
-
-
-def keep_source(
-    house: House, actor: Actor, client_id: int, source_id: int | None, form: SourceForm
-) -> LeadSource | Problems:
-    """Makes or changes a lead source."""
-    require(house, actor, client_id, "work")
-    name = " ".join(form.name.split())
-    if not 1 <= len(name) <= 80:
-        return [Problem("name", "A lead source has a name of 1 to 80 letters.")]
-    long = [
-        one for one in ("source", "medium", "campaign", "term", "content", "placement") if len(getattr(form, one)) > 120
-    ]
-    if long:
-        return [Problem(one, "At most 120 letters.") for one in long]
-    try:
-        with house.begin() as session:
-            allow(session, actor, client_id, "work")
-            source = session.get(LeadSource, source_id) if source_id else None
-            if source_id and (source is None or source.client_id != client_id):
-                raise NotFound
-            if source is None:
-                source = LeadSource(agency_id=actor.agency_id, client_id=client_id, key=new_key("ls"))
-                session.add(source)
-            source.name = name
-            for tag in ("source", "medium", "campaign", "term", "content", "placement"):
-                setattr(source, tag, getattr(form, tag).strip())
-            source.online = form.online
-            session.flush()
-            note(session, house, actor, client_id, f"kept the lead source {name}")
-            return source
-    except IntegrityError:
-        return [Problem("name", "Another lead source of this client has this name already.")]
-
-
-def get_source(house: House, actor: Actor, client_id: int, source_id: int) -> LeadSource:
-    """One lead source."""
+def of_client(house: House, actor: Actor, client_id: int) -> list[NumberLine]:
+    """A client's numbers, for whoever works for it."""
     with house.begin() as session:
         allow(session, actor, client_id, "work")
-        source = session.get(LeadSource, source_id)
-        if source is None or source.client_id != client_id:
-            raise NotFound
-        return source
-
-
-def search(
-    house: House, actor: Actor, client_id: int, *, country: str, area_code: str, place: str, kind: str, contains: str
-) -> list[FreeNumber] | Problem:
-    """Free numbers at the carrier."""
-    with house.begin() as session:
-        allow(session, actor, client_id, "work")
-    if area_code and not (area_code.isdigit() and 2 <= len(area_code) <= 5):
-        return Problem("area_code", "An area code has 2 to 5 digits.")
-    digits = "".join(one for one in contains if one.isdigit())
-    if contains.strip() and not digits:
-        return Problem("contains", "Look for digits only.")
-    try:
-        return house.carrier.search(
-            country=country, area_code=area_code, place=place.strip(), kind=kind, contains=digits, limit=24
-        )
-    except CarrierRefuses as refusal:
-        return Problem("", refusal.sentence)
-
-
-def take(
-    house: House, actor: Actor, client_id: int, e164: str, source_id: int | None, flow_id: int | None
-) -> TrackingNumber | Problems:
-    """Takes a number from the carrier, gives it to a lead source from now on, and points it at a flow."""
-    with house.begin() as session:
-        client = allow(session, actor, client_id, "work")
-        _own_source(session, client_id, source_id)
-        _own_flow(session, client_id, flow_id)
-        held = session.scalar(
-            select(TrackingNumber).where(TrackingNumber.e164 == e164, TrackingNumber.state != "released")
-        )
-        if held:
-            return [Problem("number", "This number is in use already. Choose another one.")]
-        carrier = session.scalars(select(Carrier).where(Carrier.name == CARRIER)).one()
-    try:
-        free = house.carrier.take(e164, fail_safe=client.fail_safe, key=f"take-{client_id}-{e164}")
-    except CarrierRefuses as refusal:
-        return [Problem("number", refusal.sentence)]
-    try:
-        with house.begin() as session:
-            number = TrackingNumber(
-                agency_id=actor.agency_id, client_id=client_id, carrier_id=carrier.id, e164=free.e164, place=free.place,
-                kind=free.kind, state="in_service", flow_id=flow_id, fail_safe="", taken_at=house.now(),
-            )  # fmt: skip
-            session.add(number)
-            session.flush()
-            if source_id:
-                _give(session, house, actor, number, source_id)
-            note(session, house, actor, client_id, f"took the number {numbering.shown(e164, client.country)}")
-            return number
-    except IntegrityError:
-        return [Problem("number", "Somebody took this number a moment ago. Choose another one.")]
-
-
-def give(house: House, actor: Actor, client_id: int, number_id: int, source_id: int | None) -> None:
-    """Gives a number to a lead source from now on (None: to none). What it had before keeps its calls."""
-    with house.begin() as session:
-        allow(session, actor, client_id, "work")
-        number = _own_number(session, client_id, number_id)
-        _own_source(session, client_id, source_id)
-        _give(session, house, actor, number, source_id)
-
-
-def _give(session: Session, house: House, actor: Actor, number: TrackingNumber, source_id: int | None) -> None:
-    now = house.now()
-    held = session.scalar(
-        select(Assignment).where(Assignment.number_id == number.id, func.upper_inf(Assignment.during)).with_for_update()
-    )
-    if held and held.source_id == source_id:
-        return
-    if held:
-        held.during = Range(held.during.lower, max(now, held.during.lower or now))
-        if held.during.lower == now:
-            session.delete(held)
-        session.flush()
-    if source_id:
-        session.add(
-            Assignment(
-                agency_id=actor.agency_id, client_id=number.client_id, number_id=number.id, source_id=source_id,
-                during=Range(now, None),
-            )
-        )  # fmt: skip
-        session.flush()
-    source = session.get(LeadSource, source_id) if source_id else None
-    words = f"gave {number.e164} to {source.name}" if source else f"took {number.e164} back from its lead source"
-    note(session, house, actor, number.client_id, words)
+        return lines(session, house, client_id)
 
 
 def point(house: House, actor: Actor, client_id: int, number_id: int, flow_id: int | None) -> None:
     """Points a number at a flow (None: at none)."""
     with house.begin() as session:
-        allow(session, actor, client_id, "work")
-        number = _own_number(session, client_id, number_id)
-        _own_flow(session, client_id, flow_id)
+        client = allow(session, actor, client_id, "work")
+        number = own_number(session, client_id, number_id)
+        flow = own_flow(session, client_id, flow_id)
+        if number.flow_id == flow_id:
+            return
         number.flow_id = flow_id
-        note(session, house, actor, client_id, f"pointed {number.e164} at another flow")
+        where = flow.name if flow else "no flow"
+        note(session, house, actor, client_id, f"pointed {numbering.shown(number.e164, client.country)} at {where}")
 
 
 def set_fail_safe(house: House, actor: Actor, client_id: int, number_id: int, typed: str) -> Problems:
     """Names a number's own fail-safe destination, here and at the carrier; empty takes the client's."""
     with house.begin() as session:
         client = allow(session, actor, client_id, "work")
-        number = _own_number(session, client_id, number_id)
-        destination = ""
-        if typed.strip():
-            read = numbering.parse(typed, client.country)
-            if isinstance(read, numbering.Wrong):
-                return [Problem("fail_safe", read.sentence)]
-            if read == number.e164:
-                return [Problem("fail_safe", "A number cannot be its own fail-safe.")]
-            destination = read
+        number = own_number(session, client_id, number_id)
+        destination = read_fail_safe(typed, client, [number.e164])
+        if isinstance(destination, Problem):
+            return [destination]
+        if destination == number.fail_safe:
+            return []
         try:
             house.carrier.set_fail_safe(number.e164, destination or client.fail_safe)
         except CarrierRefuses as refusal:
             return [Problem("fail_safe", refusal.sentence)]
         number.fail_safe = destination
-        note(session, house, actor, client_id, f"set the fail-safe of {number.e164}")
+        note(session, house, actor, client_id, f"set the fail-safe of {numbering.shown(number.e164, client.country)}")
     return []
 
 
-def on_flow(session: Session, flow_ids: Iterable[int]) -> dict[int, list[TrackingNumber]]:
-    """The numbers in service that point at each of these flows."""
-    found: dict[int, list[TrackingNumber]] = {}
-    query = select(TrackingNumber).where(
-        TrackingNumber.flow_id.in_(list(flow_ids)), TrackingNumber.state == "in_service"
+def tell_fail_safes(house: House, client_id: int) -> int:
+    """Tells the carrier the client's fail-safe for every number without one of its own; gives their count.
+
+    Raises CarrierRefuses when the carrier cannot be reached, so that the worker tries again.
+    """
+    with house.begin() as session:
+        client = session.get_one(Client, client_id)
+        query = select(TrackingNumber.e164).where(
+            TrackingNumber.client_id == client_id, TrackingNumber.fail_safe == "",
+            TrackingNumber.state.not_in(OUT_OF_USE),
+        )  # fmt: skip
+        numbers = session.scalars(query).all()
+    for e164 in numbers:
+        house.carrier.set_fail_safe(e164, client.fail_safe)
+    return len(numbers)
+
+
+def read_fail_safe(typed: str, client: Client, own: Iterable[str]) -> str | Problem:
+    """The E.164 form of a fail-safe destination; empty for none. None of the numbers can be its own."""
+    if not typed.strip():
+        return ""
+    read = numbering.parse(typed, client.country)
+    if isinstance(read, numbering.Wrong):
+        return Problem("fail_safe", read.sentence)
+    return Problem("fail_safe", "A number cannot be its own fail-safe.") if read in own else read
+
+
+def describe(house: House, actor: Actor, client_id: int, number_id: int, name: str, whisper: str) -> Problems:
+    """Names a number, and sets what a person who is rung hears first."""
+    with house.begin() as session:
+        client = allow(session, actor, client_id, "work")
+        number = own_number(session, client_id, number_id)
+        name, whisper = " ".join(name.split()), " ".join(whisper.split())
+        if len(name) > naming.LONGEST:
+            return [Problem("name", f"At most {naming.LONGEST} letters.")]
+        if len(whisper) > LONGEST_WHISPER:
+            return [Problem("whisper", f"At most {LONGEST_WHISPER} letters, or the caller waits too long.")]
+        if (number.name, number.whisper) == (name, whisper):
+            return []
+        try:
+            with session.begin_nested():
+                number.name, number.whisper = name, whisper
+                session.flush()
+        except IntegrityError:
+            return [Problem("name", "Another number of this client has this name already.")]
+        note(session, house, actor, client_id, f"described {numbering.shown(number.e164, client.country)}")
+    return []
+
+
+def naming_facts(client: Client, number: TrackingNumber, source: LeadSource | None) -> dict[str, str]:
+    """What a naming pattern can say of a number."""
+    tags = {tag: getattr(source, tag) if source else "" for tag in ("medium", "campaign", "placement")}
+    place = "Toll-free" if number.kind == "toll_free" else number.place.split(",")[0]
+    name = source.name if source else ""
+    return {"client": client.name, "place": place, "source": name, "end": number.e164[-4:], **tags}
+
+
+def given_name(session: Session, client: Client, number: TrackingNumber, source_id: int | None) -> str:
+    """The name that the client's pattern gives a number, made unique; empty without a pattern."""
+    source = session.get(LeadSource, source_id) if source_id else None
+    facts = naming_facts(client, number, source)
+    name = naming.fill(client.naming_pattern, facts)
+    if not name:
+        return ""
+    query = select(TrackingNumber.name).where(
+        TrackingNumber.client_id == client.id, TrackingNumber.id != number.id, TrackingNumber.state.not_in(OUT_OF_USE)
     )
-    for number in session.scalars(query.order_by(TrackingNumber.e164)):
-        found.setdefault(number.flow_id or 0, []).append(number)
-    return found
+    return naming.unique(name, facts["end"], set(session.scalars(query)))
 
 
-def _own_number(session: Session, client_id: int, number_id: int) -> TrackingNumber:
+def own_number(session: Session, client_id: int, number_id: int) -> TrackingNumber:
+    """A number of this client that is not released, locked; raises NotFound for any other."""
     number = session.get(TrackingNumber, number_id, with_for_update=True)
-    if number is None or number.client_id != client_id:
+    if number is None or number.client_id != client_id or number.state in OUT_OF_USE:
         raise NotFound
     return number
 
 
-def _own_source(session: Session, client_id: int, source_id: int | None) -> None:
-    if source_id is not None:
-        source = session.get(LeadSource, source_id)
-        if source is None or source.client_id != client_id:
-            raise NotFound
-
-
-def _own_flow(session: Session, client_id: int, flow_id: int | None) -> None:
-    if flow_id is not None:
-        flow = session.get(CallFlow, flow_id)
-        if flow is None or flow.client_id != client_id:
-            raise NotFound
+def own_flow(session: Session, client_id: int, flow_id: int | None) -> CallFlow | None:
+    """A flow of this client; raises NotFound for any other, None for none."""
+    flow = session.get(CallFlow, flow_id) if flow_id is not None else None
+    if flow_id is not None and (flow is None or flow.client_id != client_id):
+        raise NotFound
+    return flow
 
 
 @dataclass(frozen=True, slots=True)
@@ -327,12 +213,12 @@ def routes_view(house: House, actor: Actor, client_id: int) -> RoutesView:
     """The lanes of a client's route map: sources with their numbers, then sources and numbers that lack the other."""
     with house.begin() as session:
         allow(session, actor, client_id, "read_results")
-        lines = _lines(session, client_id)
+        all_lines = lines(session, house, client_id)
         sources = {one.id: one for one in sources_of(session, client_id)}
         flows = {one.id: one for one in session.scalars(select(CallFlow).where(CallFlow.client_id == client_id))}
-    lanes = [(line.now.source.id, line.number.id, line.number.flow_id or 0) for line in lines if line.now]
+    lanes = [(line.now.source.id, line.number.id, line.number.flow_id or 0) for line in all_lines if line.now]
     lanes.sort(key=lambda lane: (lane[2] == 0, lane[2], sources[lane[0]].name.lower()))
-    lanes += [(0, line.number.id, line.number.flow_id or 0) for line in lines if line.now is None]
+    lanes += [(0, line.number.id, line.number.flow_id or 0) for line in all_lines if line.now is None]
     held = {lane[0] for lane in lanes}
     lanes += [(one, 0, 0) for one in sources if one not in held]
-    return RoutesView(lanes, sources, {line.number.id: line.number for line in lines}, flows)
+    return RoutesView(lanes, sources, {line.number.id: line.number for line in all_lines}, flows)

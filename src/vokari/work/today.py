@@ -6,7 +6,7 @@ from datetime import datetime
 from typing import Literal
 from zoneinfo import ZoneInfo
 
-from sqlalchemy import ColumnElement, func, or_, select, union
+from sqlalchemy import ColumnElement, Exists, any_, func, or_, select, union
 from sqlalchemy.orm import Session
 
 from ..core.fates import REASONS
@@ -39,7 +39,7 @@ def needs(house: House, actor: Actor) -> list[Need]:
         allow_agency(actor)
         query = select(Client).where(Client.agency_id == actor.agency_id)
         clients = {client.id: client for client in session.scalars(query)}
-        found = [*_lost(session, actor, clients, house.now()), *_gaps(session, actor, clients)]
+        found = [*_lost(session, actor, clients, house.now()), *_gaps(session, actor, clients, house.now())]
     order = {"no_flow": 0, "lost": 1, "no_source": 2, "no_number": 3}
     return sorted(found, key=lambda need: (order[need.kind], -need.count, need.client.name))
 
@@ -64,27 +64,37 @@ def _lost(session: Session, actor: Actor, clients: dict[int, Client], now: datet
         yield Need("lost", client, sentence, "See the calls", count=total, latest=latest)
 
 
-_HELD = (
-    select(Assignment.id).where(Assignment.number_id == TrackingNumber.id, func.upper_inf(Assignment.during)).exists()
-)
-_HAS_NUMBER = (
-    select(Assignment.id).where(Assignment.source_id == LeadSource.id, func.upper_inf(Assignment.during)).exists()
-)
+def _runs_on(now: datetime) -> ColumnElement[bool]:
+    return or_(func.upper_inf(Assignment.during), func.upper(Assignment.during) > now)
 
 
-def _lacking(actor: Actor) -> tuple[ColumnElement[bool], ...]:
+def _held(now: datetime) -> Exists:
+    """Whether a number has a lead source, now or planned."""
+    return select(Assignment.id).where(Assignment.number_id == TrackingNumber.id, _runs_on(now)).exists()
+
+
+def _without_number(actor: Actor, now: datetime) -> tuple[ColumnElement[bool], ...]:
+    """Lead sources that no number has, now or planned, and that no key of a live flow states."""
+    has_number = select(Assignment.id).where(Assignment.source_id == LeadSource.id, _runs_on(now)).exists()
+    stated = select(CallFlow.id).where(
+        CallFlow.client_id == LeadSource.client_id, LeadSource.key == any_(CallFlow.stated)
+    )
+    return (LeadSource.agency_id == actor.agency_id, ~has_number, ~stated.exists())
+
+
+def _lacking(actor: Actor, now: datetime) -> tuple[ColumnElement[bool], ...]:
     """Numbers in service that reach no live flow or belong to no lead source."""
     return (
         TrackingNumber.agency_id == actor.agency_id, TrackingNumber.state == "in_service",
-        or_(CallFlow.live_version_id.is_(None), ~_HELD),
+        or_(CallFlow.live_version_id.is_(None), ~_held(now)),
     )  # fmt: skip
 
 
-def _gaps(session: Session, actor: Actor, clients: dict[int, Client]) -> Iterator[Need]:
+def _gaps(session: Session, actor: Actor, clients: dict[int, Client], now: datetime) -> Iterator[Need]:
     numbers = session.execute(
-        select(TrackingNumber, CallFlow.name, CallFlow.live_version_id, _HELD)
+        select(TrackingNumber, CallFlow.name, CallFlow.live_version_id, _held(now))
         .outerjoin(CallFlow, CallFlow.id == TrackingNumber.flow_id)
-        .where(*_lacking(actor))
+        .where(*_lacking(actor, now))
     ).all()
     for number, flow, live, has_source in numbers:
         client = clients[number.client_id]
@@ -103,9 +113,7 @@ def _gaps(session: Session, actor: Actor, clients: dict[int, Client]) -> Iterato
             sentence = f"{called} belongs to no lead source: its calls are credited to nothing."
             yield Need("no_source", client, sentence, "Choose a source", number.id)
     without = session.execute(
-        select(LeadSource.client_id, LeadSource.name)
-        .where(LeadSource.agency_id == actor.agency_id, ~_HAS_NUMBER)
-        .order_by(LeadSource.name)
+        select(LeadSource.client_id, LeadSource.name).where(*_without_number(actor, now)).order_by(LeadSource.name)
     ).all()
     names: dict[int, list[str]] = {}
     for client_id, name in without:
@@ -129,9 +137,9 @@ def clients_in_need(house: House, actor: Actor) -> set[int]:
     lacking = (
         select(TrackingNumber.client_id)
         .outerjoin(CallFlow, CallFlow.id == TrackingNumber.flow_id)
-        .where(*_lacking(actor))
+        .where(*_lacking(actor, house.now()))
     )
-    without = select(LeadSource.client_id).where(LeadSource.agency_id == actor.agency_id, ~_HAS_NUMBER)
+    without = select(LeadSource.client_id).where(*_without_number(actor, house.now()))
     lost = select(Call.client_id).where(Call.agency_id == actor.agency_id, *waiting(house.now()))
     with house.begin() as session:
         allow_agency(actor)

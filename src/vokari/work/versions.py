@@ -121,8 +121,15 @@ def spoken(document: FlowDocument) -> list[tuple[str, str]]:
     return list(dict.fromkeys(found))
 
 
+def stated(document: FlowDocument) -> list[str]:
+    """The keys of the lead sources that branches of a flow state, each once."""
+    branches = (branch for step in document.steps for branch in getattr(step, "branches", ()))
+    return sorted({branch.source for branch in branches if getattr(branch, "source", None)})
+
+
 def _make_live(session: Session, house: House, actor: Actor, flow: CallFlow, version: FlowVersion) -> None:
     flow.live_version_id = version.id
+    flow.stated = stated(FlowDocument.model_validate(version.document))
     session.add(
         PutLive(
             agency_id=actor.agency_id, flow_id=flow.id, version_id=version.id, user_id=actor.user_id, at=house.now()

@@ -1,7 +1,7 @@
-"""What a caller meets who rings a number that has no live flow: the fail-safe destination, else an apology."""
+"""What a caller meets who rings a number that has no live flow, or one that rests."""
 
 from .document import FlowDocument
-from .steps import HangUp, Ring
+from .steps import Announcement, HangUp, Ring
 from .values import NumberDestination, Prompt
 
 APOLOGY = "We are sorry, nobody can take your call on this number at the moment. Please try again later."
@@ -15,3 +15,21 @@ def fallback_flow(fail_safe: str, language: str = "en-US") -> FlowDocument:
     phone = NumberDestination(id="d1", name="Fail-safe", number=fail_safe, seconds=40)
     ring = Ring(id="failsafe", name="Fail-safe", to=(phone,), no_answer="sorry")
     return FlowDocument(name="No flow", mark="NF", language=language, start="failsafe", steps=(ring, bye))
+
+
+REST_WORDS = "This number is no longer in use."
+
+
+def resting_flow(words: str, sent_on_to: str, language: str = "en-US") -> FlowDocument:
+    """A small flow for a number out of use: a short line, then the phone that callers are sent on to, if any."""
+    line = Prompt(say=words.strip() or REST_WORDS)
+    if not sent_on_to:
+        rest = HangUp(id="rest", name="Out of use", prompt=line)
+        return FlowDocument(name="Resting number", mark="RN", language=language, start="rest", steps=(rest,))
+    phone = NumberDestination(id="d1", name="Sent on", number=sent_on_to, seconds=40)
+    steps = (
+        Announcement(id="rest", name="Out of use", prompt=line, next="on"),
+        Ring(id="on", name="Sent on", to=(phone,), no_answer="sorry"),
+        HangUp(id="sorry", name="Apology", prompt=Prompt(say=APOLOGY)),
+    )
+    return FlowDocument(name="Resting number", mark="RN", language=language, start="rest", steps=steps)

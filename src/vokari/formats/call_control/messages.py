@@ -161,7 +161,7 @@ class AcceptKey(Message):
 
 
 class RingCommand(Message):
-    """Ring a phone for so many seconds; `shows` is the number the person sees."""
+    """Ring a phone for so many seconds; `shows` is the number the person sees, `whisper` what they hear first."""
 
     type: Literal["ring"] = "ring"
     id: int
@@ -170,6 +170,7 @@ class RingCommand(Message):
     shows: Literal["caller", "tracking_number"]
     accept: AcceptKey | None = None
     machine_detection: bool = False
+    whisper: str = ""
 
 
 class DropCommand(Message):
@@ -229,11 +230,11 @@ class CommandsMessage(Message):
     ended: bool
 
 
-def to_wire(command: core.Command, audio: dict[str, tuple[str, float]] | None = None) -> CallCommand:
+def to_wire(command: core.Command, audio: dict[str, tuple[str, float]] | None = None, whisper: str = "") -> CallCommand:
     """An engine's command as it stands on the wire.
 
     `audio` gives the path and the length in seconds of a prompt's sound, by language and words; without it the
-    length is estimated from the words.
+    length is estimated from the words. `whisper` is what whoever is rung hears first.
     """
     match command:
         case core.Play():
@@ -249,7 +250,7 @@ def to_wire(command: core.Command, audio: dict[str, tuple[str, float]] | None = 
             return RingCommand(
                 id=command.id, number=_number(command.destination), seconds=command.seconds,
                 shows="tracking_number" if command.shows == "tracking_number" else "caller",
-                accept=accept, machine_detection=command.machine_detection,
+                accept=accept, machine_detection=command.machine_detection, whisper=whisper,
             )  # fmt: skip
         case core.Drop():
             return DropCommand(id=command.id, words=command.words)

@@ -337,6 +337,8 @@ class Line:
             raise Failed("Vokari answers with nonsense")
         self.talking = True
         self.dead_legs.discard(command.id)
+        if leg.whisper:
+            self.tell(f"{leg.number} hears “{leg.whisper}”")
         self.tell(f"talks with {leg.number}")
         phone = self.script.phones.get(leg.number, self.script.other_phones)
         self.later(phone.talk, wire.LegChanged(command=command.id, outcome="ended"))

@@ -14,6 +14,13 @@ document.addEventListener("click", (event) => {
   if (shows) document.getElementById(shows.dataset.shows).showModal();
 });
 
+// One box that ticks all the boxes of its name.
+document.addEventListener("change", (event) => {
+  const name = event.target.dataset?.all;
+  if (!name) return;
+  for (const box of event.target.form.querySelectorAll(`input[type=checkbox][name="${name}"]`)) box.checked = event.target.checked;
+});
+
 // Fields that only matter for one choice of a list are shown with it.
 function openChoices() {
   for (const list of document.querySelectorAll("[data-opens]")) {

@@ -1,0 +1,119 @@
+"""One number: its time line, who has it and will have it, its flow, name, whisper, fail-safe, and its rest."""
+
+from datetime import UTC
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from ..core import timeline
+from ..work import assignments, drafts, numberpage, numbers, resting
+from ..work.house import Problem, Problems
+from .doors import Form, Posted, Signed, house_of
+from .numbers import STATE_NAMES, read_moment
+from .pages import Pages, by_field, go
+
+router = APIRouter()
+DRAWN_WIDTH = 1000.0
+
+
+@router.get("/clients/{client_id}/numbers/{number_id}")
+def show(request: Request, signed: Signed, client_id: int, number_id: int) -> Response:
+    return _show(request, signed, client_id, number_id)
+
+
+def _show(
+    request: Request, signed: Signed, client_id: int, number_id: int, problems: Problems | None = None, **values: Any
+) -> Response:
+    house, pages = house_of(request), request.app.state.pages
+    page = numberpage.opened(house, signed.actor, client_id, number_id)
+    flows = [flow for flow, _, _ in drafts.listed(house, signed.actor, client_id)]
+    zone = ZoneInfo(page.client.time_zone)
+    drawn = timeline.draw(page.spans, page.number.taken_at, house.now(), zone, DRAWN_WIDTH)
+    usual = {"typed": {}, "sure": ""}
+    assert isinstance(pages, Pages)
+    return pages.show(
+        request, "number.html", signed, client=page.client, section="numbers", page=page, flows=flows, drawn=drawn,
+        state_names=STATE_NAMES, status=422 if problems else 200, errors=by_field(problems or []), **{**usual, **values},
+    )  # fmt: skip
+
+
+def _answer(request: Request, posted: Posted, client_id: int, number_id: int, problems: Problems) -> Response:
+    if problems:
+        typed = {name: value for name, value in posted.form.items() if isinstance(value, str)}
+        return _show(request, posted.signed, client_id, number_id, problems, typed=typed)
+    return go(request, f"/clients/{client_id}/numbers/{number_id}")
+
+
+def _moments(request: Request, posted: Posted, client_id: int, number_id: int) -> tuple[Any, Any, Problems]:
+    """The two moments of a form in the client's time, and what is wrong with them."""
+    page = numberpage.opened(house_of(request), posted.actor, client_id, number_id)
+    found: list[Any] = []
+    problems: Problems = []
+    for name in ("since", "until"):
+        read = read_moment(posted.text(name), page.client.time_zone)
+        if isinstance(read, Problem):
+            problems.append(Problem(name, read.sentence))
+        found.append(read.astimezone(UTC) if read and not isinstance(read, Problem) else None)
+    return found[0], found[1], problems
+
+
+@router.post("/clients/{client_id}/numbers/{number_id}/give")
+def give(request: Request, posted: Form, client_id: int, number_id: int) -> Response:
+    since, until, problems = _moments(request, posted, client_id, number_id)
+    source = posted.whole("source")
+    problems = problems or assignments.give(house_of(request), posted.actor, client_id, number_id, source, since, until)
+    return _answer(request, posted, client_id, number_id, problems)
+
+
+@router.post("/clients/{client_id}/numbers/{number_id}/swap")
+def swap(request: Request, posted: Form, client_id: int, number_id: int) -> Response:
+    since, _, problems = _moments(request, posted, client_id, number_id)
+    other = posted.whole("other")
+    if other is None:
+        problems = [Problem("other", "Choose the number to swap with.")]
+    problems = problems or assignments.swap(house_of(request), posted.actor, client_id, number_id, other or 0, since)
+    return _answer(request, posted, client_id, number_id, problems)
+
+
+@router.post("/clients/{client_id}/numbers/{number_id}/cancel")
+def cancel(request: Request, posted: Form, client_id: int, number_id: int) -> Response:
+    """Takes a planned change back; its moment comes from the page, in UTC."""
+    read = read_moment(posted.text("moment"), "UTC")
+    numberpage.opened(house_of(request), posted.actor, client_id, number_id)
+    if read is None or isinstance(read, Problem):
+        return _answer(
+            request, posted, client_id, number_id, [Problem("since", "No change is planned for this moment.")]
+        )
+    problems = assignments.cancel(house_of(request), posted.actor, client_id, number_id, read)
+    return _answer(request, posted, client_id, number_id, problems)
+
+
+@router.post("/clients/{client_id}/numbers/{number_id}")
+def change(request: Request, posted: Form, client_id: int, number_id: int) -> Response:
+    """Names a number, points it at a flow, and sets its whisper and its fail-safe."""
+    house, actor = house_of(request), posted.actor
+    problems = numbers.describe(house, actor, client_id, number_id, posted.text("name"), posted.text("whisper"))
+    problems = problems or numbers.set_fail_safe(house, actor, client_id, number_id, posted.text("fail_safe"))
+    if not problems:
+        numbers.point(house, actor, client_id, number_id, posted.whole("flow"))
+    return _answer(request, posted, client_id, number_id, problems)
+
+
+@router.post("/clients/{client_id}/numbers/{number_id}/rest")
+def rest(request: Request, posted: Form, client_id: int, number_id: int) -> Response:
+    """Lets a number rest, puts it back in service, or releases it."""
+    house, actor = house_of(request), posted.actor
+    match posted.text("do"):
+        case "wake":
+            problems = resting.wake(house, actor, client_id, number_id)
+        case "release":
+            problems = resting.release(house, actor, client_id, number_id, sure=bool(posted.text("sure")))
+            if not problems:
+                return go(request, f"/clients/{client_id}/numbers")
+            if problems[0].field == "sure":
+                return _show(request, posted.signed, client_id, number_id, problems, sure=problems[0].sentence)
+        case _:
+            problems = resting.rest(house, actor, client_id, [number_id])
+    return _answer(request, posted, client_id, number_id, problems)
