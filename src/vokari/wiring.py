@@ -10,7 +10,7 @@ from .settings import Settings
 from .standins.post import PostOffice
 from .standins.speech import EspeakSpeech
 from .store.database import connect
-from .work.house import CarrierRefuses, Clock, FreeNumber, House, WallClock
+from .work.house import CarrierRefuses, Clock, FreeNumber, House, PortState, WallClock
 from .work.numbers import CARRIER
 
 
@@ -64,8 +64,25 @@ class CarrierOverHttp:
         answer = self._ask("POST", "/numbers/take", json={"numbers": wanted})
         return {e164: FreeNumber(**one) for e164, one in answer.json().items()}
 
-    def give_back(self, e164: str) -> None:
-        self._ask("DELETE", f"/numbers/{e164}")
+    def give_back(self, e164: str, *, leaves: bool = False) -> None:
+        self._ask("DELETE", f"/numbers/{e164}", params={"leaves": str(leaves).lower()})
+
+    def give_document(self, e164: str, kind: str) -> list[str]:
+        answer = self._ask("POST", f"/numbers/{e164}/documents", json={"kind": kind})
+        return [str(one) for one in answer.json()["asked_for"]]
+
+    def request_port(self, e164: str, *, account: str, key: str, fail_safe: str) -> PortState:
+        wanted = {"e164": e164, "account": account, "key": key, "fail_safe": fail_safe}
+        return PortState(**self._ask("POST", "/ports", json=wanted).json())
+
+    def port(self, ref: str) -> PortState:
+        return PortState(**self._ask("GET", f"/ports/{ref}").json())
+
+    def give_port_document(self, ref: str, kind: str) -> PortState:
+        return PortState(**self._ask("POST", f"/ports/{ref}/documents", json={"kind": kind}).json())
+
+    def withdraw_port(self, ref: str) -> PortState:
+        return PortState(**self._ask("DELETE", f"/ports/{ref}").json())
 
     def set_fail_safe(self, e164: str, destination: str) -> None:
         self._ask("PUT", f"/numbers/{e164}", json={"fail_safe": destination})

@@ -5,7 +5,7 @@ from procrastinate import App, PsycopgConnector, RetryStrategy
 
 from .settings import from_environment
 from .wiring import build
-from .work import maintenance, messages, numbers, orders, resting, speech
+from .work import maintenance, messages, numbers, orders, porting, resting, speech
 from .work.house import House
 
 log = structlog.get_logger()
@@ -35,6 +35,13 @@ def create(house: House, database_url: str) -> App:
     @app.task(name="take_order", retry=again)
     def take_order(order_id: int) -> None:
         orders.run(house, order_id)
+
+    @app.periodic(cron="* * * * *")
+    @app.task(name="follow_ports")
+    def follow_ports(timestamp: int) -> None:
+        open_ports = porting.follow_all(house)
+        if open_ports:
+            log.info("ports followed", count=open_ports, at=timestamp)
 
     @app.periodic(cron="17 * * * *")
     @app.task(name="release_rested")

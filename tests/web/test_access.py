@@ -11,7 +11,8 @@ from tests.web.conftest import Browser
 from tests.wire import Wire
 from tests.world import World, main_line, make_world
 from vokari.store.orders import NumberOrder
-from vokari.work import calls, orders, rehearsals
+from vokari.store.ports import Port
+from vokari.work import calls, orders, porting, rehearsals
 from vokari.work.calls import CallFilter
 from vokari.work.orders import Row
 from vokari.work.sources import SourceForm
@@ -51,11 +52,15 @@ def filled(world: World, called: str) -> Ids:
     row = Row(called[:-1] + "9", SourceForm("Ordered"))
     order = orders.place(world.house, world.actor, world.client.id, [row], None)
     assert isinstance(order, NumberOrder)
+    port = porting.request(
+        world.house, world.actor, world.client.id, f"{called[:-2]}7{called[-1]}", "Old Exchange", "1"
+    )
+    assert isinstance(port, Port)
     return Ids(
         {
             "client_id": world.client.id, "flow_id": flow.id, "source_id": source.id, "number_id": number.id, "call_id": call.id,
             "rehearsal_id": rehearsal.id, "version_id": 1, "row": "m", "message_id": 1, "name": "1",
-            "order_id": order.id, "kind": "csv",
+            "order_id": order.id, "kind": "csv", "port_id": port.id,
         }
     )  # fmt: skip
 

@@ -57,7 +57,7 @@ def problem_of(e164: str) -> str:
     if not re.fullmatch(r"\+[1-9]\d{1,14}", e164):
         return "a number has a + and at most 15 digits, as in +1 410 555 0142."
     if is_fiction(e164):
-        return ""
+        return area_code_problem(e164[2:5], "US") if e164.startswith("+1") else ""
     try:
         number = phonenumbers.parse(e164)
     except NumberParseException:

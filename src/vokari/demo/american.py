@@ -1,5 +1,6 @@
 """The demo clients in the United States."""
 
+from ..core.extensions import Pattern
 from .plan import ClientPlan, Phones, SourcePlan, again, back, bye, flow, key, label, menu, ring, say, voicemail
 
 ACCEPT = {"key": "1", "seconds": 8}
@@ -132,13 +133,16 @@ def music_school() -> ClientPlan:
              "Larkspur Music School. For piano, press 21. For violin and cello, press 22. For singing, press 23. For the office, press 2."
              " Or dial the number printed in the advert.",
              key("2", "Office", "office"), key("21", "Piano", "piano"), key("22", "Strings", "strings"), key("23", "Singing", "voice"),
-             key("401", "Concert programme", "trial", elsewhere=True, source="ls_concert"),
-             key("402", "School bus panel", "trial", elsewhere=True, source="ls_bus"),
+             key("101", "Trial lesson in Concert programme", "trial", elsewhere=True, source="ls_concert"),
+             key("102", "Trial lesson in School bus panel", "trial", elsewhere=True, source="ls_bus"),
+             key("201", "Summer course in Concert programme", "summer", elsewhere=True, source="ls_summer_concert"),
+             key("203", "Summer course in Library poster", "summer", elsewhere=True, source="ls_summer_library"),
              nothing="office", wrong="office", tries=3, wait=6),
         label("piano", ["piano"], "pianoring"), label("strings", ["strings"], "stringsring"), label("voice", ["singing"], "voicering"),
         ring("pianoring", "Piano room", [phone("Piano room", 20, open_chance=0.55)], "office"),
         ring("stringsring", "Strings room", [phone("Strings room", 20, open_chance=0.5)], "office"),
         ring("voicering", "Singing room", [phone("Singing room", 20, open_chance=0.5)], "office"),
+        label("summer", ["summer course"], "office"),
         label("trial", ["trial lesson"], "trialwords"),
         say("trialwords", "Trial lesson", "The first lesson is free. We put you through to book it.", "office"),
         ring("office", "Office", [office, phone("Director, mobile", 15, open_chance=0.4, own_mailbox_after=18.0)], "officevm"),
@@ -149,11 +153,17 @@ def music_school() -> ClientPlan:
         "Larkspur Music School", "US", "America/Chicago", "Madison", "608",
         [
             SourcePlan("Search advert", "search", "cpc", "piano lessons", "Search results", calls=4.5),
-            SourcePlan("Concert programme", "concert", "print", "winter concert", "Inside cover, extension 401", False),
-            SourcePlan("School bus panel", "bus", "sign", "routes 4 and 7", "Rear panel, extension 402", False),
+            SourcePlan("Trial lesson in Concert programme", "concert", "print", "Trial lesson", "extension 101", False, extension="101"),
+            SourcePlan("Trial lesson in School bus panel", "bus", "sign", "Trial lesson", "extension 102", False, extension="102"),
+            SourcePlan("Summer course in Concert programme", "summer concert", "print", "Summer course", "extension 201", False, extension="201"),
+            SourcePlan("Summer course in Library poster", "summer library", "print", "Summer course", "extension 203", False, extension="203"),
             SourcePlan("All print adverts", "print", "print", placement="One number, extensions by advert", online=False, calls=5.0),
         ],
         [main], {"mb_office": ("Office", ["office@example.net"])}, phone.habits,
+        extensions=Pattern(
+            topics={"1": "Trial lesson", "2": "Summer course"},
+            adverts={"01": "Concert programme", "02": "School bus panel", "03": "Library poster"},
+        ),
     )  # fmt: skip
 
 

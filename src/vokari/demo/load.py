@@ -14,7 +14,7 @@ from sqlalchemy import select
 from sqlalchemy.dialects.postgresql import Range
 from sqlalchemy.orm import Session
 
-from ..core import naming
+from ..core import extensions, naming
 from ..core.flows.document import FlowDocument
 from ..core.flows.fallback import resting_flow
 from ..settings import Settings
@@ -23,7 +23,8 @@ from ..store.database import ensure_months
 from ..store.flows import CallFlow, FlowVersion, PutLive
 from ..store.numbers import Assignment, Carrier, LeadSource, TrackingNumber
 from ..wiring import CarrierOverHttp, build
-from ..work import speech
+from ..work import porting, speech
+from ..work.access import Actor
 from ..work.accounts import hash_password
 from ..work.house import FreeNumber, House
 from ..work.numbers import CARRIER, naming_facts
@@ -110,9 +111,21 @@ def load(house: House, settings: Settings, progress: Progress) -> int:
             part += weight[finished]
             done += 1
             progress(0.15 + 0.85 * part / whole, f"{calls:,} calls of {done} of {len(jobs)} clients")
+    _port(house)
     with house.engine.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
         connection.exec_driver_sql("ANALYZE")
     return calls
+
+
+def _port(house: House) -> None:
+    """A main line on its way from another carrier, through the use case."""
+    with house.begin() as session:
+        user = session.scalars(select(User).where(User.email == people.USERS[1][0])).one()
+        name, number, losing_carrier, account = people.PORT
+        client = session.scalars(select(Client).where(Client.agency_id == user.agency_id, Client.name == name)).one()
+        flow = session.scalars(select(CallFlow).where(CallFlow.client_id == client.id).order_by(CallFlow.id)).first()
+    actor = Actor(user.id, user.agency_id, "specialist", None, user.name)
+    porting.request(house, actor, client.id, number, losing_carrier, account, None, flow.id if flow else None)
 
 
 def _with(job: ClientJob, lengths: dict[str, float], sounds: tuple[tuple[str, float], ...]) -> ClientJob:
@@ -135,6 +148,7 @@ def _world(
         client = Client(
             agency_id=agency.id, name=plan.name, country=plan.country, time_zone=plan.zone, city=plan.city,
             fail_safe=sorted(plan.habits)[0], created_at=now - timedelta(days=DAYS + 30), naming_pattern=NAMING,
+            extension_pattern=extensions.dump(plan.extensions) if plan.extensions.topics else {},
             rest_words=f"This number of {plan.name} is no longer in use. Please look for our new number on our website.",
         )  # fmt: skip
         clients[plan.name] = client
@@ -188,7 +202,7 @@ def _client(
     for source in plan.sources:
         row = LeadSource(
             **ids, key=_key(source), name=source.name, source=source.source, medium=source.medium, campaign=source.campaign,
-            placement=source.placement, online=source.online, term="", content="",
+            placement=source.placement, online=source.online, term="", content="", extension=source.extension,
         )  # fmt: skip
         sources[source.name] = row
         session.add(row)

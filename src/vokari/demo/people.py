@@ -10,6 +10,9 @@ USERS = (
     ("viewer@example.com", "Sam Alder", "client_viewer", "Brightwater Boatyard"),
 )
 
+PORT = ("Corvid Removals", "+441632960777", "Old Exchange Telephones", "OE-2041")
+"""A client's main line that is coming across: client, number, the carrier that has it, the account there."""
+
 TEST_PHONES = (("+14105550199", "Mara’s test phone"), ("+442079460999", "London test phone"))
 
 MESSAGES = (

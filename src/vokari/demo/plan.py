@@ -3,6 +3,7 @@
 from dataclasses import dataclass, field
 from typing import Any
 
+from ..core.extensions import Pattern
 from ..core.flows.document import FlowDocument
 from ..core.traffic.callers import PhoneHabit
 
@@ -31,6 +32,7 @@ class SourcePlan:
     silent: int = 0
     rests: int = 0
     whisper: str = ""
+    extension: str = ""
 
 
 @dataclass(frozen=True)
@@ -47,6 +49,7 @@ class ClientPlan:
     mailboxes: dict[str, tuple[str, list[str]]]
     habits: dict[str, PhoneHabit]
     drafts: list[FlowDocument] = field(default_factory=list)
+    extensions: Pattern = field(default_factory=Pattern)
 
 
 class Phones:

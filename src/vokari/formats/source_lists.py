@@ -152,8 +152,11 @@ def _problem(name: str, fields: Mapping[str, str], seen: Mapping[str, int], know
 
 
 def _separator(text: str) -> str:
-    """The separator that most lines have, and have equally often; a comma when none does."""
+    """The separator by which the first line is a heading, else the one that most lines have equally often, else a comma."""
     sample = [line for line in text.split("\n")[:200] if line.strip()]
+    for separator in SEPARATORS if sample else ():
+        if separator in sample[0] and _is_heading([cell.strip(' "') for cell in sample[0].split(separator)]):
+            return separator
     best, most = ",", 0.0
     for separator in SEPARATORS:
         counts = Counter(line.count(separator) for line in sample)

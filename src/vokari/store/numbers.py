@@ -4,7 +4,7 @@ from datetime import datetime
 from decimal import Decimal
 
 from sqlalchemy import BigInteger, DateTime, ForeignKey, Index, Numeric, func, text
-from sqlalchemy.dialects.postgresql import TSTZRANGE, ExcludeConstraint, Range
+from sqlalchemy.dialects.postgresql import ARRAY, TEXT, TSTZRANGE, ExcludeConstraint, Range
 from sqlalchemy.orm import Mapped, mapped_column
 
 from .base import AgencyId, Base, ClientId, Id, Instant
@@ -52,7 +52,8 @@ class LeadSource(Base):
 
 class TrackingNumber(Base):
     """An E.164 number taken from a carrier. `rent` is a month's, `set_up` was paid once, both in US dollars; `name` may
-    be empty."""
+    be empty; `asked_for` are the documents
+    that the carrier waits for."""
 
     __tablename__ = "tracking_numbers"
     __table_args__ = (
@@ -82,6 +83,7 @@ class TrackingNumber(Base):
     rest_until: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
     ended_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
     ended_how: Mapped[str] = mapped_column(default="")
+    asked_for: Mapped[list[str]] = mapped_column(ARRAY(TEXT), default=list)
 
 
 class Assignment(Base):

@@ -20,12 +20,14 @@ from ..work.house import House
 from . import (
     calls,
     clients,
+    extensions,
     finding,
     flows,
     live,
     many,
     number,
     numbers,
+    ports,
     rehearsals,
     reports,
     rows,
@@ -55,7 +57,7 @@ def create(house: House, settings: Settings) -> FastAPI:
     app.state.listener = live.Listener(settings.database_url)
     app.mount("/static", StaticFiles(directory=Path(__file__).parent / "static"))
     for part in (
-        signin, today, search, clients, finding, many, numbers, number, sources, flows, rows, rehearsals, calls, reports, sounds,
+        signin, today, search, clients, finding, many, numbers, number, ports, extensions, sources, flows, rows, rehearsals, calls, reports, sounds,
         live,
     ):  # fmt: skip
         app.include_router(part.router)

@@ -8,7 +8,7 @@ from fastapi.responses import Response
 from ..core import choosing, naming, periods, routemap
 from ..core.routemap import Lane
 from ..store.agency import Client
-from ..work import clients, numbers, reports
+from ..work import clients, numbers, reports, trail
 from ..work.access import allow_agency
 from ..work.clients import COUNTRIES, ClientForm, NumberRules
 from .doors import Form, Posted, Signed, house_of
@@ -117,6 +117,18 @@ def change(request: Request, posted: Form, client_id: int) -> Response:
     if isinstance(result, Client):
         return go(request, f"/clients/{client_id}/settings")
     return _settings(request, posted.signed, client_id, 422, form=form, errors=by_field(result))
+
+
+@router.get("/clients/{client_id}/trail")
+def what_was_done(request: Request, signed: Signed, client_id: int, before: int | None = None) -> Response:
+    house, pages = house_of(request), request.app.state.pages
+    lines = trail.listed(house, signed.actor, client_id, before)
+    more = lines[trail.PAGE - 1].id if len(lines) > trail.PAGE else None
+    client = clients.get(house, signed.actor, client_id)
+    assert isinstance(pages, Pages)
+    return pages.show(
+        request, "trail.html", signed, client=client, section="settings", lines=lines[: trail.PAGE], more=more
+    )
 
 
 @router.post("/clients/{client_id}/number-rules")

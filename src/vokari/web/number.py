@@ -39,10 +39,15 @@ def _show(
     )  # fmt: skip
 
 
+def refused(request: Request, posted: Posted, client_id: int, number_id: int, problems: Problems) -> Response:
+    """The page again, with what is wrong and what was typed."""
+    typed = {name: value for name, value in posted.form.items() if isinstance(value, str)}
+    return _show(request, posted.signed, client_id, number_id, problems, typed=typed)
+
+
 def _answer(request: Request, posted: Posted, client_id: int, number_id: int, problems: Problems) -> Response:
     if problems:
-        typed = {name: value for name, value in posted.form.items() if isinstance(value, str)}
-        return _show(request, posted.signed, client_id, number_id, problems, typed=typed)
+        return refused(request, posted, client_id, number_id, problems)
     return go(request, f"/clients/{client_id}/numbers/{number_id}")
 
 
@@ -83,11 +88,9 @@ def cancel(request: Request, posted: Form, client_id: int, number_id: int) -> Re
     read = read_moment(posted.text("moment"), "UTC")
     numberpage.opened(house_of(request), posted.actor, client_id, number_id)
     if read is None or isinstance(read, Problem):
-        return _answer(
-            request, posted, client_id, number_id, [Problem("since", "No change is planned for this moment.")]
-        )
+        return _answer(request, posted, client_id, number_id, [Problem("", "No change is planned for this moment.")])
     problems = assignments.cancel(house_of(request), posted.actor, client_id, number_id, read)
-    return _answer(request, posted, client_id, number_id, problems)
+    return _answer(request, posted, client_id, number_id, [Problem("", one.sentence) for one in problems])
 
 
 @router.post("/clients/{client_id}/numbers/{number_id}")

@@ -20,7 +20,7 @@ router = APIRouter()
 
 STATE_NAMES = {
     "in_service": "in service", "resting": "resting", "awaiting_documents": "awaiting documents",
-    "porting_in": "porting in",
+    "porting_in": "porting in", "released": "released",
 }  # fmt: skip
 
 
@@ -94,6 +94,7 @@ def _wanted(posted: Posted) -> bulk.Wanted:
         placement=posted.text("placement") if ticked("placement") else None,
         whisper=posted.text("whisper") if ticked("whisper") else None,
         fail_safe=posted.text("fail_safe") if ticked("fail_safe") else None,
+        name="" if ticked("name") else None,
     )
 
 

@@ -10,7 +10,7 @@ from ..core import charts, periods
 from ..core.fates import FATE_NAMES, FATES
 from ..formats.tables import to_csv
 from ..store.agency import Client
-from ..work import clients, reports
+from ..work import clients, extensions, reports
 from ..work.reports import Report, SourceLine
 from .doors import Signed, house_of
 from .pages import Pages
@@ -62,9 +62,10 @@ def report(request: Request, signed: Signed, client_id: int) -> Response:
     chart = charts.bars([(day, tally.by_fate) for day, tally in found.days], width=1006, height=180)
     lines = in_order(found.lines, typed["sort"], typed["way"])
     period = {"period": "own", "first": found.period.first.isoformat(), "last": found.period.last.isoformat()}
+    grid = extensions.grid(house, signed.actor, client_id, found.period)
     assert isinstance(pages, Pages)
     return pages.show(
-        request, "report.html", signed, client=client, section="report", report=found, lines=lines, typed=typed, chart=chart,
+        request, "report.html", signed, client=client, section="report", report=found, lines=lines, typed=typed, chart=chart, grid=grid,
         status=422 if problem else 200, errors={"period": problem} if problem else {}, choices=periods.CHOICES,
         period_query=urlencode(period), choice_query=urlencode({k: typed[k] for k in ("period", "first", "last")}),
     )  # fmt: skip

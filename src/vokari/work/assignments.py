@@ -96,6 +96,12 @@ def give_now(session: Session, house: House, number: TrackingNumber, source_id: 
     _write(session, number, assignments.give(spans, source_id, house.now()))
 
 
+def give_at(session: Session, number: TrackingNumber, source_id: int, since: datetime) -> None:
+    """Plans the first assignment of a number that comes into service at a moment."""
+    spans = spans_of(session, [number.id]).get(number.id, ())
+    _write(session, number, assignments.give(spans, source_id, since))
+
+
 def _from_now_on(house: House, since: datetime | None) -> datetime | Problem:
     now = house.now()
     if since is None or 0 <= (now - since).total_seconds() <= SLACK_SECONDS:

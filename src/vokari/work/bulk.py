@@ -4,32 +4,37 @@ from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 from typing import Any
 
+from sqlalchemy import select
+from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from ..core import numbering
+from ..core import naming, numbering
 from ..store.agency import AuditEntry, Client
 from ..store.numbers import LeadSource, TrackingNumber
 from .access import Actor, NotFound, allow
 from .assignments import give_now, spans_of
 from .house import CarrierRefuses, House, Problem, Problems
-from .numbers import LONGEST_WHISPER, Holding, own_flow, own_number, read_fail_safe
+from .numbers import LONGEST_WHISPER, OUT_OF_USE, Holding, naming_facts, own_flow, own_number, read_fail_safe
 from .sources import own_source
 
 MOST = 500
 FIELDS = {
     "source": "lead source", "flow": "flow", "placement": "placement", "whisper": "whisper", "fail_safe": "fail-safe",
+    "name": "name",
 }  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
 class Wanted:
-    """What is to be set; None leaves a field as it is, an empty text or 0 clears it."""
+    """What is to be set; None leaves a field as it is, an empty text or 0 clears it. A `name` that is not None names
+    each number by the client's pattern."""
 
     source: int | None = None
     flow: int | None = None
     placement: str | None = None
     whisper: str | None = None
     fail_safe: str | None = None
+    name: str | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -135,9 +140,13 @@ def _changes(
         values |= {name: " ".join(values[name].split())} if name in values else {}
         if len(values.get(name, "")) > most:
             return [Problem(name, f"At most {most} letters.")]
+    if "name" in values and "source" in values:
+        return [Problem("name", "A name follows the lead source: name the numbers in a second step.")]
+    names = _names(session, house, client, numbers) if "name" in values else {}
     found = []
     for number in numbers:
-        for name, after in values.items():
+        for name, value in values.items():
+            after = names[number.id] if name == "name" else value
             if name == "placement" and _holding(session, house, number) is None:
                 shown = numbering.shown(number.e164, client.country)
                 return [Problem("placement", f"{shown} has no lead source, so it has no placement.")]
@@ -145,6 +154,28 @@ def _changes(
             if before != after:
                 was, becomes = (_words(session, client, name, value) for value in (before, after))
                 found.append(Change(number.id, number.e164, name, before, after, was, becomes))
+    return found
+
+
+def _names(session: Session, house: House, client: Client, numbers: Sequence[TrackingNumber]) -> dict[int, str]:
+    """The names that the client's pattern gives, unlike each other and all others of the client."""
+    ids = [number.id for number in numbers]
+    query = select(TrackingNumber.name).where(
+        TrackingNumber.client_id == client.id, TrackingNumber.id.not_in(ids), TrackingNumber.state.not_in(OUT_OF_USE)
+    )
+    holdings = {number.id: _holding(session, house, number) for number in numbers}
+    facts = {
+        number.id: naming_facts(client, number, held.source if held else None)
+        for number in numbers
+        for held in [holdings[number.id]]
+    }
+    filled = {number_id: naming.fill(client.naming_pattern, known) for number_id, known in facts.items()}
+    found = {number.id: number.name for number in numbers if not filled[number.id]}
+    taken = {*session.scalars(query), *found.values()}
+    for number_id, name in filled.items():
+        if name:
+            found[number_id] = naming.unique(name, facts[number_id]["end"], taken)
+            taken.add(found[number_id])
     return found
 
 
@@ -159,7 +190,7 @@ def _value(session: Session, house: House, number: TrackingNumber, name: str) ->
     match name:
         case "flow":
             return number.flow_id or 0
-        case "whisper" | "fail_safe":
+        case "whisper" | "fail_safe" | "name":
             return getattr(number, name)
     holding = _holding(session, house, number)
     if name == "source":
@@ -171,10 +202,16 @@ def _set_all(session: Session, house: House, client: Client, values: Sequence[tu
     """Sets all values or none: a refusal of the carrier takes back what was set before it."""
     try:
         with session.begin_nested():
+            for number_id, name, _ in values:
+                if name == "name":
+                    own_number(session, client.id, number_id).name = ""
+            session.flush()
             for number_id, name, value in values:
                 _set(session, house, client, number_id, name, value)
     except CarrierRefuses as refusal:
         return Problem("fail_safe", refusal.sentence)
+    except IntegrityError:
+        return Problem("name", "Another number of this client got one of these names meanwhile.")
     return None
 
 
@@ -183,8 +220,8 @@ def _set(session: Session, house: House, client: Client, number_id: int, name: s
     match name:
         case "flow":
             number.flow_id = value or None
-        case "whisper":
-            number.whisper = value
+        case "whisper" | "name":
+            setattr(number, name, value)
         case "source":
             give_now(session, house, number, value or None)
         case "placement":

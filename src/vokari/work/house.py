@@ -28,12 +28,31 @@ class WallClock:
 
 @dataclass(frozen=True, slots=True)
 class FreeNumber:
-    """A number that a carrier offers: E.164, the place it belongs to, its kind, and its prices in US dollars."""
+    """A number that a carrier offers: E.164, the place it belongs to, its kind, its prices in US dollars, and the
+    documents that it asks for before the number works."""
 
     e164: str
     place: str
     kind: str
     country: str
+    rent: str
+    set_up: str
+    asks: list[str] = field(default_factory=list)
+
+
+@dataclass(frozen=True, slots=True)
+class PortState:
+    """A port as the carrier sees it: requested, documents, accepted, rejected, done or withdrawn. `moves_at` is the
+    moment of the transfer, an RFC 3339 instant, empty while it is not known."""
+
+    ref: str
+    e164: str
+    stage: str
+    words: str
+    asked_for: list[str]
+    moves_at: str
+    place: str
+    kind: str
     rent: str
     set_up: str
 
@@ -58,8 +77,23 @@ class CarrierPort(Protocol):
     def take(self, e164: str, *, fail_safe: str, key: str) -> FreeNumber:
         """Takes a number; a second try with the same key gives the same answer and costs nothing."""
 
-    def give_back(self, e164: str) -> None:
-        """Gives up a number that was taken."""
+    def give_back(self, e164: str, *, leaves: bool = False) -> None:
+        """Gives up a number that was taken; `leaves`: it goes on at another carrier."""
+
+    def give_document(self, e164: str, kind: str) -> list[str]:
+        """Gives a document that was asked for; what is asked for still comes back."""
+
+    def request_port(self, e164: str, *, account: str, key: str, fail_safe: str) -> PortState:
+        """Asks for a number of another carrier; a second try with the same key is the same request."""
+
+    def port(self, ref: str) -> PortState:
+        """A port as it stands."""
+
+    def give_port_document(self, ref: str, kind: str) -> PortState:
+        """Gives a document that a port waits for."""
+
+    def withdraw_port(self, ref: str) -> PortState:
+        """Takes a request for a port back."""
 
     def set_fail_safe(self, e164: str, destination: str) -> None:
         """Names the destination that the carrier uses when Vokari does not answer."""

@@ -77,7 +77,7 @@ _DOOR = text(
     " EXISTS (SELECT 1 FROM test_phones t WHERE t.agency_id = n.agency_id AND t.e164 = :caller) AS test,"
     " (SELECT jsonb_object_agg(s.key, s.id) FROM lead_sources s WHERE s.client_id = n.client_id) AS sources"
     " FROM tracking_numbers n JOIN clients c ON c.id = n.client_id LEFT JOIN flows f ON f.id = n.flow_id"
-    " WHERE n.e164 = :called AND n.carrier_id = :carrier AND n.state IN ('in_service', 'resting')"
+    " WHERE n.e164 = :called AND n.carrier_id = :carrier AND n.state IN ('in_service', 'resting', 'porting_in')"
 )
 _VERSION = text("SELECT document FROM flow_versions WHERE id = :id")
 _ON_CALL = text("SELECT talking_to FROM live_calls WHERE agency_id = :agency AND talking_to = ANY(:numbers)")

@@ -12,11 +12,13 @@ from ..store.agency import Client
 from ..store.calls import CallDay
 from ..store.flows import CallFlow
 from ..store.numbers import LeadSource, TrackingNumber
+from ..store.ports import NumberDocument
 from .access import Actor, allow
 from .assignments import spans_of
 from .house import House
 from .numbers import NumberLine, lines, naming_facts, own_number
 from .plan import DAYS
+from .porting import documents_of
 from .resting import Ringing, ringing
 from .sources import sources_of
 
@@ -37,6 +39,7 @@ class NumberPage:
     by_fate: dict[str, int]
     suggested_name: str
     ringing: Ringing | None
+    documents: list[NumberDocument]
 
     @property
     def calls(self) -> int:
@@ -72,4 +75,5 @@ def opened(house: House, actor: Actor, client_id: int, number_id: int) -> Number
             by_fate={row[0]: row[1] for row in rows},
             suggested_name=naming.fill(client.naming_pattern, facts) if stray else "",
             ringing=ringing(session, number, now) if number.state == "resting" else None,
+            documents=documents_of(session, [number_id]).get(number_id, []),
         )  # fmt: skip

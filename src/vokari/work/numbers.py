@@ -42,18 +42,18 @@ class NumberLine:
     last: Holding | None = None
 
 
-def lines(session: Session, house: House, client_id: int) -> list[NumberLine]:
-    """A client's numbers that are not released, by number."""
+def lines(session: Session, house: House, client_id: int, *, released: bool = False) -> list[NumberLine]:
+    """A client's numbers that are not released (or that are), by number."""
     rows = session.execute(
         select(TrackingNumber, CallFlow)
         .outerjoin(CallFlow, CallFlow.id == TrackingNumber.flow_id)
-        .where(TrackingNumber.client_id == client_id, TrackingNumber.state.not_in(OUT_OF_USE))
+        .where(TrackingNumber.client_id == client_id, TrackingNumber.state.in_(OUT_OF_USE) == released)
         .order_by(TrackingNumber.e164)
     ).all()
     found = {number.id: NumberLine(number, flow) for number, flow in rows}
     now = house.now()
     runs_on = or_(func.upper_inf(Assignment.during), func.upper(Assignment.during) > now)
-    resting = [number_id for number_id, line in found.items() if line.number.state == "resting"]
+    resting = [number_id for number_id, line in found.items() if line.number.state in ("resting", *OUT_OF_USE)]
     held = session.execute(
         select(Assignment, LeadSource)
         .join(LeadSource, LeadSource.id == Assignment.source_id)

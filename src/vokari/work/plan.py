@@ -96,7 +96,8 @@ class PlanLine:
     @property
     def source(self) -> LeadSource | None:
         """Who has it now; of a resting number, who had it last."""
-        holding = self.line.now or (self.line.last if self.line.number.state == "resting" else None)
+        out_of_use = self.line.number.state in ("resting", "released")
+        holding = self.line.now or (self.line.last if out_of_use else None)
         return holding.source if holding else None
 
 
@@ -121,7 +122,8 @@ def view(house: House, actor: Actor, client_id: int, asked: Asked | None = None)
         flows = list(
             session.scalars(select(CallFlow).where(CallFlow.client_id == client_id).order_by(func.lower(CallFlow.name)))
         )
-        everything = plan_lines(session, house, client, {source.key: source for source in sources})
+        by_key = {source.key: source for source in sources}
+        everything = plan_lines(session, house, client, by_key, released=asked.state == "released")
     held = {one.line.now.source.id for one in everything if one.line.now}
     stated = {key.source.id for one in everything for key in one.keys}
     planned = {one.line.planned.source.id for one in everything if one.line.planned}
@@ -133,9 +135,11 @@ def view(house: House, actor: Actor, client_id: int, asked: Asked | None = None)
     return Plan(client, _ordered(found, asked), without, sources, flows, len(everything))
 
 
-def plan_lines(session: Session, house: House, client: Client, by_key: dict[str, LeadSource]) -> list[PlanLine]:
-    """Every number of a client with what it brings."""
-    found = {line.number.id: PlanLine(line) for line in lines(session, house, client.id)}
+def plan_lines(
+    session: Session, house: House, client: Client, by_key: dict[str, LeadSource], *, released: bool = False
+) -> list[PlanLine]:
+    """Every number of a client with what it brings; those that were released only when asked for."""
+    found = {line.number.id: PlanLine(line) for line in lines(session, house, client.id, released=released)}
     today = house.now().astimezone(ZoneInfo(client.time_zone)).date()
     _tallies(session, client.id, today, found)
     keys = _keys(session, [one.line.flow for one in found.values() if one.line.flow], by_key)

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from zoneinfo import ZoneInfo
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
@@ -92,7 +93,8 @@ def release(house: House, actor: Actor, client_id: int, number_id: int, *, sure:
             return [Problem("", "A number rests before it is released, so that nobody else gets its calls at once.")]
         warning = ringing(session, number, house.now()).words
         if number.rest_until and number.rest_until > house.now():
-            warning = f"{warning} Its rest lasts until {number.rest_until:%B} {number.rest_until.day}.".strip()
+            local = number.rest_until.astimezone(ZoneInfo(client.time_zone))
+            warning = f"{warning} Its rest lasts until {local:%B} {local.day}.".strip()
         if warning and not sure:
             return [Problem("sure", warning)]
         refusal = _give_back(house, number)

@@ -145,8 +145,8 @@ def keep(
     carrier = session.scalars(select(Carrier).where(Carrier.name == CARRIER)).one()
     number = TrackingNumber(
         agency_id=actor.agency_id, client_id=client.id, carrier_id=carrier.id, e164=free.e164, place=free.place,
-        kind=free.kind, state="in_service", flow_id=flow_id, fail_safe="", taken_at=house.now(), rent=Decimal(free.rent),
-        set_up=Decimal(free.set_up),
+        kind=free.kind, state="awaiting_documents" if free.asks else "in_service", asked_for=list(free.asks),
+        flow_id=flow_id, fail_safe="", taken_at=house.now(), rent=Decimal(free.rent), set_up=Decimal(free.set_up),
     )  # fmt: skip
     session.add(number)
     session.flush()

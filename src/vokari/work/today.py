@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Literal
 from zoneinfo import ZoneInfo
 
@@ -24,7 +24,7 @@ from .house import House
 class Need:
     """One thing that needs a person: whose it is, a sentence, and what to open next."""
 
-    kind: Literal["lost", "no_flow", "no_source", "no_number"]
+    kind: Literal["lost", "no_flow", "no_fail_safe", "rest_over", "no_source", "no_number"]
     client: Client
     sentence: str
     action: str
@@ -40,7 +40,7 @@ def needs(house: House, actor: Actor) -> list[Need]:
         query = select(Client).where(Client.agency_id == actor.agency_id)
         clients = {client.id: client for client in session.scalars(query)}
         found = [*_lost(session, actor, clients, house.now()), *_gaps(session, actor, clients, house.now())]
-    order = {"no_flow": 0, "lost": 1, "no_source": 2, "no_number": 3}
+    order = {"no_flow": 0, "lost": 1, "no_fail_safe": 2, "rest_over": 3, "no_source": 4, "no_number": 5}
     return sorted(found, key=lambda need: (order[need.kind], -need.count, need.client.name))
 
 
@@ -90,6 +90,22 @@ def _lacking(actor: Actor, now: datetime) -> tuple[ColumnElement[bool], ...]:
     )  # fmt: skip
 
 
+def _unsafe(actor: Actor) -> tuple[ColumnElement[bool], ...]:
+    """Numbers in service for which the carrier knows no fail-safe."""
+    return (
+        TrackingNumber.agency_id == actor.agency_id, TrackingNumber.state == "in_service",
+        TrackingNumber.fail_safe == "", Client.fail_safe == "",
+    )  # fmt: skip
+
+
+def _rested(actor: Actor, now: datetime) -> tuple[ColumnElement[bool], ...]:
+    """Numbers whose rest is over; the quiet ones are released by themselves, so these still ring."""
+    return (
+        TrackingNumber.agency_id == actor.agency_id, TrackingNumber.state == "resting",
+        TrackingNumber.rest_until < now - timedelta(hours=2),
+    )  # fmt: skip
+
+
 def _gaps(session: Session, actor: Actor, clients: dict[int, Client], now: datetime) -> Iterator[Need]:
     numbers = session.execute(
         select(TrackingNumber, CallFlow.name, CallFlow.live_version_id, _held(now))
@@ -112,6 +128,19 @@ def _gaps(session: Session, actor: Actor, clients: dict[int, Client], now: datet
         if not has_source:
             sentence = f"{called} belongs to no lead source: its calls are credited to nothing."
             yield Need("no_source", client, sentence, "Choose a source", number.id)
+    for client_id, count in session.execute(
+        select(TrackingNumber.client_id, func.count())
+        .join(Client, Client.id == TrackingNumber.client_id)
+        .where(*_unsafe(actor))
+        .group_by(TrackingNumber.client_id)
+    ):
+        what = "One number has" if count == 1 else f"{count} numbers have"
+        sentence = f"{what} no fail-safe: if nothing else works, the caller hears the busy tone."
+        yield Need("no_fail_safe", clients[client_id], sentence, "Name one", count=count)
+    for number in session.scalars(select(TrackingNumber).where(*_rested(actor, now))):
+        called = shown(number.e164, clients[number.client_id].country)
+        sentence = f"{called} has rested long enough and still rings: an advert may still show it."
+        yield Need("rest_over", clients[number.client_id], sentence, "Decide", number.id)
     without = session.execute(
         select(LeadSource.client_id, LeadSource.name).where(*_without_number(actor, now)).order_by(LeadSource.name)
     ).all()
@@ -141,6 +170,8 @@ def clients_in_need(house: House, actor: Actor) -> set[int]:
     )
     without = select(LeadSource.client_id).where(*_without_number(actor, house.now()))
     lost = select(Call.client_id).where(Call.agency_id == actor.agency_id, *waiting(house.now()))
+    unsafe = select(TrackingNumber.client_id).join(Client, Client.id == TrackingNumber.client_id).where(*_unsafe(actor))
+    rested = select(TrackingNumber.client_id).where(*_rested(actor, house.now()))
     with house.begin() as session:
         allow_agency(actor)
-        return set(session.scalars(union(lacking, without, lost)))
+        return set(session.scalars(union(lacking, without, lost, unsafe, rested)))

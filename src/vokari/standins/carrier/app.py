@@ -14,9 +14,11 @@ from fastapi import Depends, FastAPI, Header, HTTPException, Response
 from fastapi.responses import HTMLResponse, JSONResponse
 from pydantic import BaseModel
 
+from ...formats.call_control.messages import E164
 from ..speech import EspeakSpeech
 from .inventory import Inventory, Unavailable
 from .line import CallScript, Line, Vokari
+from .porting import PortDesk, Stages
 
 KEPT_CALLS = 5000
 
@@ -40,11 +42,27 @@ class FailSafe(BaseModel):
     fail_safe: str
 
 
-class Carrier:
-    """The numbers, the calls in progress and those of late."""
+class WantedPort(BaseModel):
+    """A number to bring across: the account at the losing carrier, a key that makes a second try the same, fail-safe."""
 
-    def __init__(self, inventory: Inventory, vokari: Vokari, token: str) -> None:
+    e164: E164
+    account: str
+    key: str
+    fail_safe: str = ""
+
+
+class Document(BaseModel):
+    """A document that was asked for: its kind, in the words it was asked for with."""
+
+    kind: str
+
+
+class Carrier:
+    """The numbers, the ports, the calls in progress and those of late."""
+
+    def __init__(self, inventory: Inventory, vokari: Vokari, token: str, stages: Stages | None = None) -> None:
         self.inventory, self.vokari, self.token = inventory, vokari, token
+        self.ports = PortDesk(inventory, stages)
         self.calls: dict[str, Line] = {}
         self.tasks: set[asyncio.Task[None]] = set()
         self.http: httpx.AsyncClient | None = None
@@ -98,21 +116,21 @@ def create(carrier: Carrier) -> FastAPI:
     @app.get("/numbers", dependencies=ours)
     def search(
         country: str = "", area_code: str = "", place: str = "", kind: str = "", contains: str = "", limit: int = 24
-    ) -> dict[str, list[dict[str, str]]]:
+    ) -> dict[str, list[dict[str, Any]]]:
         found = carrier.inventory.search(
             country=country, area_code=area_code, place=place, kind=kind, contains=contains, limit=limit
         )
         return {"numbers": [asdict(offer) for offer in found]}
 
     @app.post("/numbers/take", dependencies=ours)
-    def take_many(wanted: TakeMany) -> dict[str, dict[str, str]]:
+    def take_many(wanted: TakeMany) -> dict[str, dict[str, Any]]:
         return {
             e164: asdict(carrier.inventory.take(e164, take.key, take.fail_safe))
             for e164, take in wanted.numbers.items()
         }
 
     @app.post("/numbers/{e164}/take", dependencies=ours)
-    def take(e164: str, wanted: Take) -> dict[str, str]:
+    def take(e164: str, wanted: Take) -> dict[str, Any]:
         return asdict(carrier.inventory.take(e164, wanted.key, wanted.fail_safe))
 
     @app.put("/numbers/{e164}", dependencies=ours)
@@ -121,9 +139,29 @@ def create(carrier: Carrier) -> FastAPI:
         return {"fail_safe": wanted.fail_safe}
 
     @app.delete("/numbers/{e164}", dependencies=ours)
-    def give_back(e164: str) -> Response:
-        carrier.inventory.give_back(e164)
+    def give_back(e164: str, leaves: bool = False) -> Response:
+        carrier.inventory.give_back(e164, leaves=leaves)
         return Response(status_code=204)
+
+    @app.post("/numbers/{e164}/documents", dependencies=ours)
+    def give_document(e164: str, document: Document) -> dict[str, list[str]]:
+        return {"asked_for": carrier.inventory.give_document(e164, document.kind)}
+
+    @app.post("/ports", dependencies=ours)
+    def request_port(wanted: WantedPort) -> dict[str, Any]:
+        return asdict(carrier.ports.request(wanted.e164, wanted.account, wanted.key, wanted.fail_safe))
+
+    @app.get("/ports/{ref}", dependencies=ours)
+    def port(ref: str) -> dict[str, Any]:
+        return asdict(carrier.ports.state(ref))
+
+    @app.post("/ports/{ref}/documents", dependencies=ours)
+    def give_letter(ref: str, document: Document) -> dict[str, Any]:
+        return asdict(carrier.ports.give_letter(ref))
+
+    @app.delete("/ports/{ref}", dependencies=ours)
+    def withdraw_port(ref: str) -> dict[str, Any]:
+        return asdict(carrier.ports.withdraw(ref))
 
     @app.post("/calls", status_code=201)
     async def place(script: CallScript) -> dict[str, str]:

@@ -7,7 +7,7 @@ in London 020 7946 0000 to 0599 are for sale. Sources of the ranges: see `core.n
 import sqlite3
 import threading
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -32,7 +32,7 @@ class Unavailable(Exception):
 
 @dataclass(frozen=True, slots=True)
 class Offer:
-    """A number for sale, with its prices in US dollars a month and once."""
+    """A number for sale, with its prices in US dollars a month and once, and the documents asked for before it works."""
 
     e164: str
     country: str
@@ -40,6 +40,15 @@ class Offer:
     kind: str
     rent: str
     set_up: str
+    asks: tuple[str, ...] = ()
+
+
+ADDRESS_PROOF = "proof of a business address in the country"
+
+
+def asks_for(e164: str) -> tuple[str, ...]:
+    """What this carrier asks for first: of UK numbers without an area, the proof of an address."""
+    return (ADDRESS_PROOF,) if e164.startswith("+441632") else ()
 
 
 def catalogue() -> Iterator[Offer]:
@@ -66,7 +75,7 @@ class Inventory:
         self.lock = threading.Lock()
         self.connection.execute(
             "CREATE TABLE IF NOT EXISTS numbers (e164 TEXT PRIMARY KEY, country TEXT, place TEXT, kind TEXT, rent TEXT,"
-            " set_up TEXT, taken_key TEXT, fail_safe TEXT NOT NULL DEFAULT '')"
+            " set_up TEXT, taken_key TEXT, fail_safe TEXT NOT NULL DEFAULT '', documents TEXT NOT NULL DEFAULT '')"
         )
         if not self.connection.execute("SELECT 1 FROM numbers LIMIT 1").fetchone():
             self.connection.execute("BEGIN")
@@ -79,45 +88,66 @@ class Inventory:
     def search(self, *, country: str, area_code: str, place: str, kind: str, contains: str, limit: int) -> list[Offer]:
         """Free numbers that fit, spread over the ranges rather than one after the other; empty words fit all."""
         prefix = {"US": "+1", "GB": "+44"}.get(country, "+") + area_code.lstrip("0")
-        rows = self._ask(
+        rows = self.ask(
             "SELECT e164, country, place, kind, rent, set_up FROM numbers WHERE taken_key IS NULL"
             " AND (? = '' OR country = ?) AND e164 LIKE ? AND place LIKE ? AND (? = '' OR kind = ?) AND e164 LIKE ?"
             " ORDER BY substr(e164, -2), e164 LIMIT ?",
             (country, country, prefix + "%", f"%{place}%", kind, kind, f"%{contains}%", max(1, min(limit, 500))),
         )
-        return [Offer(*row) for row in rows]
+        return [replace(Offer(*row), asks=asks_for(row[0])) for row in rows]
 
     def take(self, e164: str, key: str, fail_safe: str) -> Offer:
         """Takes a number; again with the same key it gives the same answer. Raises Unavailable."""
-        taken = self._ask(
+        taken = self.ask(
             "UPDATE numbers SET taken_key = ?, fail_safe = ? WHERE e164 = ? AND (taken_key IS NULL OR taken_key = ?)"
             " RETURNING e164, country, place, kind, rent, set_up",
             (key, fail_safe, e164, key),
         )
         if taken:
-            return Offer(*taken[0])
-        if not self._ask("SELECT 1 FROM numbers WHERE e164 = ?", (e164,)):
+            return replace(Offer(*taken[0]), asks=asks_for(e164))
+        if not self.ask("SELECT 1 FROM numbers WHERE e164 = ?", (e164,)):
             raise Unavailable(404, "The carrier has no such number.")
         raise Unavailable(409, "Somebody took this number a moment ago. Choose another one.")
 
-    def give_back(self, e164: str) -> None:
-        self._ask("UPDATE numbers SET taken_key = NULL, fail_safe = '' WHERE e164 = ?", (e164,))
+    def give_back(self, e164: str, *, leaves: bool = False) -> None:
+        """Takes a number back, to be sold again; one that leaves to another carrier is none of ours any more."""
+        if leaves:
+            self.ask("DELETE FROM numbers WHERE e164 = ?", (e164,))
+        else:
+            self.ask("UPDATE numbers SET taken_key = NULL, fail_safe = '', documents = '' WHERE e164 = ?", (e164,))
+
+    def give_document(self, e164: str, kind: str) -> list[str]:
+        """Notes a document and gives what is still asked for. Raises Unavailable for a number that nobody has taken."""
+        rows = self.ask("SELECT documents FROM numbers WHERE e164 = ? AND taken_key IS NOT NULL", (e164,))
+        if not rows:
+            raise Unavailable(404, "Nobody has taken this number.")
+        given = [*filter(None, rows[0][0].split("|")), kind]
+        self.ask("UPDATE numbers SET documents = ? WHERE e164 = ?", ("|".join(given), e164))
+        return [one for one in asks_for(e164) if one not in given]
+
+    def bring(self, e164: str, country: str, place: str, kind: str, key: str, fail_safe: str) -> None:
+        """A number that came across from another carrier is ours from now on."""
+        self.ask(
+            "INSERT OR REPLACE INTO numbers (e164, country, place, kind, rent, set_up, taken_key, fail_safe)"
+            " VALUES (?, ?, ?, ?, '2.00', '0.00', ?, ?)",
+            (e164, country, place, kind, key, fail_safe),
+        )
 
     def set_fail_safe(self, e164: str, destination: str) -> None:
         """Raises Unavailable for a number that nobody has taken."""
         changed = "UPDATE numbers SET fail_safe = ? WHERE e164 = ? AND taken_key IS NOT NULL RETURNING e164"
-        if not self._ask(changed, (destination, e164)):
+        if not self.ask(changed, (destination, e164)):
             raise Unavailable(404, "Nobody has taken this number.")
 
     def fail_safe(self, e164: str) -> str:
-        rows = self._ask("SELECT fail_safe FROM numbers WHERE e164 = ?", (e164,))
+        rows = self.ask("SELECT fail_safe FROM numbers WHERE e164 = ?", (e164,))
         return str(rows[0][0]) if rows else ""
 
     def taken(self) -> list[str]:
         """The numbers that are in use."""
-        return [row[0] for row in self._ask("SELECT e164 FROM numbers WHERE taken_key IS NOT NULL ORDER BY e164")]
+        return [row[0] for row in self.ask("SELECT e164 FROM numbers WHERE taken_key IS NOT NULL ORDER BY e164")]
 
-    def _ask(self, statement: str, values: tuple[Any, ...] = ()) -> list[Any]:
+    def ask(self, statement: str, values: tuple[Any, ...] = ()) -> list[Any]:
         """One statement at a time: what it changed or found belongs to the thread that asked."""
         with self.lock:
             return self.connection.execute(statement, values).fetchall()
