@@ -8,7 +8,7 @@ from pathlib import Path
 
 import structlog
 
-from . import control, engine, pages
+from . import control, engine, many_numbers, pages
 from .town import Town, town
 
 FILE = Path(__file__).parents[1] / "docs" / "measures.md"
@@ -56,7 +56,26 @@ def _report(made: Town) -> list[str]:
         "| page | median, ms | times the page with one read |",
         "| --- | ---: | ---: |",
     ]
-    return lines + [f"| {one.name} | {one.milliseconds:.1f} | {one.ratio:.1f} |" for one in pages.measure(made)]
+    lines += [f"| {one.name} | {one.milliseconds:.1f} | {one.ratio:.1f} |" for one in pages.measure(made)]
+    return lines + _numbers(many_numbers.measure(made))
+
+
+def _numbers(found: many_numbers.Measured) -> list[str]:
+    """The measures at the size of a large agency."""
+    rows = (("The plan of the largest client", found.plan), ("Finding over all numbers", found.find))
+    return [
+        "",
+        "## (d) Numbers at the size of a large agency",
+        f"{many_numbers.NUMBERS:,} numbers in {many_numbers.CLIENTS:,} clients, {many_numbers.LARGEST} in the largest. “Plain” is the "
+        "same reads with an unstyled table.",
+        "",
+        "| | ms | plain, ms | times plain (at most 2) |",
+        "| --- | ---: | ---: | ---: |",
+        *(f"| {name} | {one.ours:.1f} | {one.plain:.1f} | {one.ratio:.2f} |" for name, one in rows),
+        "",
+        f"Taking {many_numbers.TAKEN} numbers in orders: {found.taking.ours:.0f} a second with all that is written down, "
+        f"{found.taking.other:.0f} a second by the carrier stand-in alone ({found.taking.ratio:.2f} of it).",
+    ]
 
 
 def _memory() -> int:

@@ -15,6 +15,7 @@ from ..work.house import Problem
 from ..work.plan import Asked, PlanLine
 from .doors import Form, Posted, Signed, house_of
 from .pages import Pages, by_field, go
+from .planrows import rows_of
 
 router = APIRouter()
 
@@ -46,6 +47,7 @@ def _show(request: Request, signed: Signed, client_id: int, status: int = 200, *
     assert isinstance(pages, Pages)
     return pages.show(
         request, "numbers.html", signed, client=found.client, section="numbers", status=status, plan=found, typed=typed,
+        rows=rows_of(found, STATE_NAMES, house.now()),
         state_names=STATE_NAMES, lack_names=plan.LACKS, grouped=typed["sort"] not in plan.SORTS,
         query=request.url.query, order=orders.latest(house, signed.actor, client_id), **{**usual, **values},
     )  # fmt: skip

@@ -1,5 +1,6 @@
 """Rendering: templates, what every page carries, and how times, numbers and lengths are written."""
 
+import time
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
@@ -14,10 +15,13 @@ from ..core.flows import words
 from ..core.numbering import shown
 from ..store.agency import Client
 from ..work import clients, today
+from ..work.access import Actor
 from ..work.accounts import SignedIn
 from ..work.house import House, Problem
 
 HERE = Path(__file__).parent
+MARKS_KEPT = 5.0
+"""Seconds for which the marks of the column are kept."""
 
 
 def clock(moment: datetime, zone: str) -> str:
@@ -32,13 +36,17 @@ def moment(value: datetime | str, zone: str) -> str:
     return f"{local:%b} {local.day}, {local:%H:%M}"
 
 
-@jinja2.pass_context
-def day(context: jinja2.runtime.Context, value: datetime, zone: str) -> str:
-    """A day as "Nov 24" in the year of the page, "Nov 24, 2025" in another."""
+def day_words(value: datetime, zone: str, now: datetime) -> str:
+    """A day as "Nov 24" in the present year, "Nov 24, 2025" in another."""
     local = value.astimezone(ZoneInfo(zone))
-    now: datetime = context["now"]
     year = "" if local.year == now.astimezone(ZoneInfo(zone)).year else f", {local.year}"
     return f"{local:%b} {local.day}{year}"
+
+
+@jinja2.pass_context
+def day(context: jinja2.runtime.Context, value: datetime, zone: str) -> str:
+    """As `day_words`, for the moment of the page."""
+    return day_words(value, zone, context["now"])
 
 
 def utc(value: datetime) -> str:
@@ -72,6 +80,7 @@ class Pages:
     def __init__(self, house: House) -> None:
         self.house = house
         self.environment = templates()
+        self.marks: dict[int, tuple[float, set[int]]] = {}
 
     def show(
         self, request: Request, template: str, signed: SignedIn, *, client: Client | None = None, section: str = "",
@@ -89,12 +98,20 @@ class Pages:
     def around(self, request: Request, signed: SignedIn, client: Client | None) -> dict[str, Any]:
         """What the frame shows: the clients, with a mark where something needs a person, and the time."""
         partial = is_partial(request)
-        column = [] if partial else clients.listed(self.house, signed.actor)
-        needing = set() if partial or not signed.actor.works else today.clients_in_need(self.house, signed.actor)
+        column = [] if partial else clients.names(self.house, signed.actor)
+        needing = set() if partial or not signed.actor.works else self.needing(signed.actor)
         return {
             "request": request, "signed": signed, "actor": signed.actor, "client": client, "clients": column,
             "needing": needing, "now": self.house.now(), "partial": partial, "said": "",
         }  # fmt: skip
+
+    def needing(self, actor: Actor) -> set[int]:
+        """The clients marked in the column. Every page shows them, so they may be a few seconds old."""
+        known = self.marks.get(actor.agency_id)
+        if known is None or time.monotonic() - known[0] > MARKS_KEPT:
+            known = (time.monotonic(), today.clients_in_need(self.house, actor))
+            self.marks[actor.agency_id] = known
+        return known[1]
 
     def part(
         self, request: Request, template: str, signed: SignedIn, client: Client | None = None, **values: Any

@@ -40,6 +40,23 @@ def listed(house: House, actor: Actor) -> list[Client]:
         return list(session.scalars(query))
 
 
+@dataclass(frozen=True, slots=True)
+class ClientName:
+    """A client as the column of every page names it."""
+
+    id: int
+    name: str
+
+
+def names(house: House, actor: Actor) -> list[ClientName]:
+    """The names of the clients the actor may see, in order; lighter than the clients, since every page asks."""
+    with house.begin() as session:
+        query = select(Client.id, Client.name).where(Client.agency_id == actor.agency_id)
+        if not actor.works:
+            query = query.where(Client.id == actor.client_id)
+        return [ClientName(*row) for row in session.execute(query.order_by(func.lower(Client.name)))]
+
+
 def agency_name(house: House, actor: Actor) -> str:
     """The name of the actor's agency."""
     with house.begin() as session:

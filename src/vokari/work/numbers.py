@@ -178,8 +178,9 @@ def given_name(session: Session, client: Client, number: TrackingNumber, source_
     if not name:
         return ""
     query = select(TrackingNumber.name).where(
-        TrackingNumber.client_id == client.id, TrackingNumber.id != number.id, TrackingNumber.state.not_in(OUT_OF_USE)
-    )
+        TrackingNumber.client_id == client.id, TrackingNumber.id != number.id, TrackingNumber.state.not_in(OUT_OF_USE),
+        func.lower(TrackingNumber.name) == name.lower(),
+    )  # fmt: skip
     return naming.unique(name, facts["end"], set(session.scalars(query)))
 
 

@@ -1,9 +1,10 @@
-"""Many numbers in one go: a number proposed for each lead source, then taken one after the other by the worker.
+"""Many numbers in one go: a number proposed for each lead source, then taken by the worker, a few at a time.
 
 Each number is taken under a key of its own line, so a line that is tried again is never paid for twice.
 """
 
 from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 from sqlalchemy import func, select
@@ -23,6 +24,8 @@ from .sources import TAGS, SourceForm, add_source, check, sources_of
 from .taking import MOST_LOOKED_AT, Wanted, in_use, keep, looked_up
 
 MOST = 500
+AT_ONCE = 8
+"""Numbers that the carrier is asked for side by side; a stop takes effect after as many."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -184,53 +187,72 @@ def _source(session: Session, actor: Actor, client_id: int, row: Row) -> LeadSou
     return source
 
 
+@dataclass(frozen=True, slots=True)
+class _Chunk:
+    """The next lines of an order, for whom and by whom, and why some of them cannot be taken at all."""
+
+    client: Client
+    actor: Actor
+    lines: list[NumberOrderLine]
+    problems: dict[int, str]
+
+
 def run(house: House, order_id: int) -> None:
-    """Takes the waiting numbers of an order, one after the other, until it is stopped. Safe to run again at any point."""
-    while True:
-        with house.begin() as session:
-            order = session.get(NumberOrder, order_id)
-            if order is None or order.state != "running":
-                return
-            line = session.scalar(
-                select(NumberOrderLine)
-                .where(NumberOrderLine.order_id == order_id, NumberOrderLine.state == "waiting")
-                .order_by(NumberOrderLine.id)
-                .limit(1)
-            )
-            if line is None:
-                order.state = "done"
-                return
-            client = session.get_one(Client, order.client_id)
-            user = session.get_one(User, order.made_by)
-            actor = Actor(user.id, user.agency_id, "specialist", None, user.name)
-        _take_line(house, actor, client, line)
+    """Takes the waiting numbers of an order until it is stopped, a few at a time. Safe to run again at any point."""
+    with ThreadPoolExecutor(AT_ONCE) as pool:
+        while chunk := _next_chunk(house, order_id):
+            answers = list(pool.map(lambda line, chunk=chunk: _ask(house, chunk, line), chunk.lines))
+            _write_down(house, chunk, answers)
 
 
-def _take_line(house: House, actor: Actor, client: Client, line: NumberOrderLine) -> None:
-    """Takes one number at the carrier, then writes it down; a refusal is kept with its reason."""
+def _next_chunk(house: House, order_id: int) -> _Chunk | None:
+    """The next lines that wait; None when the order is stopped or done."""
     with house.begin() as session:
-        problem = in_use(session, client, line.e164)
-    reason = problem.sentence if problem else ""
-    free = None
-    if not reason:
-        try:
-            free = house.carrier.take(line.e164, fail_safe=client.fail_safe, key=f"order-line-{line.id}")
-        except CarrierRefuses as refusal:
-            reason = refusal.sentence
+        order = session.get(NumberOrder, order_id)
+        if order is None or order.state != "running":
+            return None
+        lines = session.scalars(
+            select(NumberOrderLine)
+            .where(NumberOrderLine.order_id == order_id, NumberOrderLine.state == "waiting")
+            .order_by(NumberOrderLine.id)
+            .limit(AT_ONCE)
+        ).all()
+        if not lines:
+            order.state = "done"
+            return None
+        client = session.get_one(Client, order.client_id)
+        user = session.get_one(User, order.made_by)
+        problems = {line.id: problem.sentence for line in lines if (problem := in_use(session, client, line.e164))}
+        return _Chunk(client, Actor(user.id, user.agency_id, "specialist", None, user.name), list(lines), problems)
+
+
+def _ask(house: House, chunk: _Chunk, line: NumberOrderLine) -> FreeNumber | str:
+    """The number from the carrier, or why not. The key is the line's own, so asking twice pays once."""
+    if line.id in chunk.problems:
+        return chunk.problems[line.id]
+    try:
+        return house.carrier.take(line.e164, fail_safe=chunk.client.fail_safe, key=f"order-line-{line.id}")
+    except CarrierRefuses as refusal:
+        return refusal.sentence
+
+
+def _write_down(house: House, chunk: _Chunk, answers: Sequence[FreeNumber | str]) -> None:
+    """Keeps what was taken and why the rest was not, in one transaction."""
     with house.begin() as session:
-        kept = session.get_one(NumberOrderLine, line.id, with_for_update=True)
-        if kept.state != "waiting":
-            return
-        if free is None:
-            kept.state, kept.reason = "refused", reason
-            return
-        try:
-            with session.begin_nested():
-                number = keep(session, house, actor, client, free, kept.source_id, kept.flow_id)
-        except IntegrityError:
-            kept.state, kept.reason = "refused", "Somebody took this number a moment ago."
-            return
-        kept.state, kept.reason, kept.number_id = "taken", "", number.id
+        for line, answer in zip(chunk.lines, answers, strict=True):
+            kept = session.get_one(NumberOrderLine, line.id, with_for_update=True)
+            if kept.state != "waiting":
+                continue
+            if isinstance(answer, str):
+                kept.state, kept.reason = "refused", answer
+                continue
+            try:
+                with session.begin_nested():
+                    number = keep(session, house, chunk.actor, chunk.client, answer, kept.source_id, kept.flow_id)
+            except IntegrityError:
+                kept.state, kept.reason = "refused", "Somebody took this number a moment ago."
+                continue
+            kept.state, kept.reason, kept.number_id = "taken", "", number.id
 
 
 def progress(house: House, actor: Actor, client_id: int, order_id: int) -> Progress:
