@@ -6,6 +6,10 @@ from pathlib import Path
 from tests.browser.conftest import Page
 from vokari.demo.people import PASSWORD, USERS
 
+LIST = (
+    "Name;Medium;Campaign;Where\nPostcards;print;winter storage;Sent in October\nSearch advert;cpc;;\n\n"
+    "Harbor radio;audio;;Weekday mornings\nSail loft window;sign;;Facing the quay\n;cpc;;\n"
+)
 FOLDER = Path(__file__).parents[2] / "docs" / "screenshots"
 
 
@@ -47,6 +51,21 @@ def main() -> None:
     page.click(".key[value='1']")
     page.see("What does each phone do?")
     shoot("rehearsal")
+    page.open(f"{boatyard}/numbers?q=radio")
+    page.click("tr[id] a.phone-number")
+    page.see("Who had it when")
+    shoot("number")
+    page.open(f"{boatyard}/numbers/many")
+    page.type("#f-text", LIST)
+    page.press("Read it")
+    page.see("Why this one")
+    shoot("many")
+    page.open(f"{music}/extensions")
+    shoot("extensions")
+    page.open(f"{client('Corvid')}/ports")
+    page.press("Ask the carrier now")
+    page.see("documents asked for")
+    shoot("ports")
     page.open(f"{music}/calls?fate=message_left")
     page.click(".calls tbody a")
     page.see("What happened")

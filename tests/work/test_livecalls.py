@@ -157,6 +157,17 @@ def test_only_stand_ins_may_let_the_clocks_differ(line: World) -> None:
     assert wire.post(wire.body(1, 0, {"type": "call_arrived", "called": "+14105550142"})).status_code == 422
 
 
+def test_whoever_is_rung_hears_the_whisper_of_the_number(line: World) -> None:
+    number = numbers.of_client(line.house, line.actor, line.client.id)[0].number
+    assert (
+        numbers.describe(line.house, line.actor, line.client.id, number.id, "", "Boatyard, from the search advert")
+        == []
+    )
+    wire = Wire(line.house)
+    wire.arrive()
+    assert wire("digit", 3, key="1")[0]["whisper"] == "Boatyard, from the search advert"
+
+
 def test_a_number_without_a_flow_rings_the_fail_safe(world: World) -> None:
     world.number("+14105550143")
     wire = Wire(world.house)

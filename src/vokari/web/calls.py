@@ -22,6 +22,7 @@ from .transcripts import transcript
 
 router = APIRouter()
 LARGEST_EXPORT = 50_000
+CREDITED_BY = {"assignment": "number dialled", "key": "key pressed", "late": "number dialled, late"}
 
 
 def _filter(request: Request, client: Client) -> tuple[CallFilter, dict[str, str], str]:
@@ -93,6 +94,7 @@ def export(request: Request, signed: Signed, client_id: int) -> Response:
         "Caller",
         "Number",
         "Lead source",
+        "Credited by",
         "Flow",
         "Fate",
         "Reason",
@@ -103,7 +105,7 @@ def export(request: Request, signed: Signed, client_id: int) -> Response:
     rows = (
         (
             line.call.started_at.astimezone(zone).isoformat(timespec="seconds"), line.call.caller, line.number, line.source,
-            line.flow, line.call.fate.replace("_", " "), line.call.reason, line.call.seconds, line.call.talk_seconds,
+            CREDITED_BY.get(line.call.source_by, ""), line.flow, line.call.fate.replace("_", " "), line.call.reason, line.call.seconds, line.call.talk_seconds,
             ", ".join(line.call.labels),
         )
         for line in found
