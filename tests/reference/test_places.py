@@ -17,14 +17,10 @@ STATES = {
 
 @pytest.mark.parametrize("code", US_PLACES)
 def test_an_area_code_lies_in_its_state(code: str) -> None:
-    city, _, state = US_PLACES[code].partition(", ")
+    """The geocoder knows some town of the area code, or only the state: the state must be the same."""
+    state = US_PLACES[code].rpartition(", ")[2]
     known = geocoder.description_for_number(phonenumbers.parse(f"+1{code}2345678"), "en")
-    assert known.removesuffix(", " + state) in (
-        STATES[state],
-        STATES[state].removesuffix(" State"),
-        city,
-        US_PLACES[code],
-    )
+    assert known.endswith(f", {state}") or known in (STATES[state], STATES[state].removesuffix(" State"))
     assert area_code_problem(code, "US") == ""
 
 
