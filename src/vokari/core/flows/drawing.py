@@ -20,7 +20,7 @@ GAP = 12
 PLATE = 22
 MARGIN = 12
 CHAR = 6.1
-SIGN_CHAR = 5.2
+SIGN_CHAR = 5.5
 LONGEST = 24
 
 Shape = Literal["answered", "message_left", "served", "turned_away", "lost", "end"]
@@ -178,7 +178,7 @@ def _lane(node: _Node) -> float:
 
 
 def _width(name: str) -> float:
-    return max(44, len(name) * CHAR + 36)
+    return max(44, len(name) * CHAR + 42)
 
 
 def _fit(text: str, longest: int = LONGEST) -> str:
