@@ -64,6 +64,15 @@ def brute_confusable(first: str, second: str) -> bool:
 def test_confusable_means_a_slip_away(first: str, second: str) -> None:
     assert choosing.confusable(first[1:], second[1:]) == brute_confusable(first[1:], second[1:])
     assert choosing.confusable(first, second) == choosing.confusable(second, first)
+    assert choosing.confusable(first, second) == (second in set(choosing.slips(first)))
+
+
+def test_hundreds_are_chosen_out_of_thousands() -> None:
+    chosen = choosing.choose(
+        [f"+44808157{n:04d}" for n in range(2000)], 500, "unlike", [f"+44207946{n:04d}" for n in range(500)]
+    )
+    assert len({one.e164 for one in chosen}) == 500
+    assert [one.doubtful for one in chosen] == sorted(one.doubtful for one in chosen), "the clear ones come first"
 
 
 @given(st.sets(ends, min_size=1, max_size=25), st.integers(1, 8), st.sets(ends, max_size=4))

@@ -70,6 +70,10 @@ def test_an_order_that_cannot_be_placed_keeps_the_list(browser: Browser, world: 
     [
         ({"data": {"text": " \n "}}, "The list is empty"),
         ({"data": {"text": "\n".join(f"S{n}" for n in range(5001))}}, "at most 5,000 lines"),
+        (
+            {"data": {"text": "\n".join(f"S{n}" for n in range(5000)), "area_codes": "410"}},
+            "At most 500 numbers in one go",
+        ),
         ({"files": {"file": ("a.csv", b"\x89PNG\0\0\0")}}, "This file is no text"),
         ({"data": {"text": "A\nB", "column-0": ""}}, "Choose which column holds the name"),
         ({"data": {"text": "A\nB", "area_codes": "555"}}, "No place in North America has the area code 555"),

@@ -10,7 +10,7 @@ from tests.wire import Wire
 from tests.world import World, main_line
 from vokari.standins.carrier.app import Carrier
 from vokari.store.numbers import TrackingNumber
-from vokari.work import assignments, calls, clients, health, numbers, plan, resting
+from vokari.work import assignments, bulk, calls, clients, health, numbers, plan, resting
 from vokari.work.access import NotAllowed
 from vokari.work.calls import CallFilter
 from vokari.work.clients import NumberRules
@@ -113,6 +113,12 @@ def test_a_number_in_service_is_not_released_and_a_resting_one_rests_once(rested
     assert "rests before it is released" in resting.release(*args, other.id)[0].sentence
     assert "cannot rest" in resting.rest(*args, [other.id, number.id])[0].sentence
     assert [line.number.state for line in numbers.of_client(*args)].count("resting") == 1
+    source = world.source("Van")
+    assert "put it back in service first" in assignments.give(*args, number.id, source.id)[0].sentence
+    assert "put it back in service first" in assignments.swap(*args, other.id, number.id)[0].sentence
+    changed = bulk.apply(*args, [other.id, number.id], bulk.Wanted(source=source.id))
+    assert isinstance(changed, list)
+    assert changed[0].field == "source"
     for role in ("client_editor", "client_viewer"):
         with pytest.raises(NotAllowed):
             resting.rest(world.house, world.actors[role], world.client.id, [other.id])

@@ -1,6 +1,7 @@
 """Choosing a number for each of several lead sources by a client's rule: alike, or clearly unlike."""
 
-from collections.abc import Collection, Iterator, Sequence
+from collections import Counter
+from collections.abc import Collection, Iterator
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import Literal
@@ -22,13 +23,6 @@ class Choice:
     e164: str
     reason: str
     doubtful: bool = False
-
-
-def differing(first: str, second: str) -> int:
-    """In how many places two numbers of one length differ; numbers of different lengths differ everywhere."""
-    if len(first) != len(second):
-        return max(len(first), len(second))
-    return sum(a != b for a, b in zip(first, second, strict=True))
 
 
 def confusable(first: str, second: str) -> bool:
@@ -75,17 +69,28 @@ def _alike(free: Collection[str], count: int) -> list[Choice]:
     return [Choice(e164, row if count > 1 else "the only one") for e164 in best]
 
 
+def slips(e164: str) -> Iterator[str]:
+    """Every number that is one slip away: one digit changed, or two neighbours exchanged."""
+    for place, digit in enumerate(e164):
+        if digit == "+":
+            continue
+        for other in "0123456789":
+            if other != digit:
+                yield e164[:place] + other + e164[place + 1 :]
+        following = e164[place + 1 : place + 2]
+        if following and following != digit:
+            yield e164[:place] + following + digit + e164[place + 2 :]
+
+
 def _unlike(free: Collection[str], count: int, others: Collection[str]) -> Iterator[Choice]:
     """The most memorable ones, each clearly unlike all chosen before and all that the client has."""
-    known = list(others)
     left = sorted(free, key=lambda e164: (-memorable.score(e164), e164))
-    chosen: list[str] = []
-    while left and len(chosen) < count:
-        against = [*known, *chosen]
-        clear = next((one for one in left if not any(confusable(one, other) for other in against)), None)
-        pick = clear or max(left, key=lambda one: (-sum(confusable(one, other) for other in against), one))
+    against = list(others)
+    close = Counter(slip for other in others for slip in slips(other))
+    for _ in range(min(count, len(left))):
+        clear = next((one for one in left if not close[one]), None)
+        pick = clear or min(left, key=lambda one: (close[one], one))
         left.remove(pick)
-        chosen.append(pick)
         if clear:
             near = _memorable(pick)
             unlike = "unlike every other number" if against else "the first"
@@ -93,12 +98,9 @@ def _unlike(free: Collection[str], count: int, others: Collection[str]) -> Itera
         else:
             twin = next(other for other in against if confusable(pick, other))
             yield Choice(pick, f"close to {_end(twin)}: no clearly unlike number is left here", doubtful=True)
+        against.append(pick)
+        close.update(slips(pick))
 
 
 def _end(e164: str) -> str:
     return numbering.national_digits(e164)[-7:-4] + "-" + e164[-4:]
-
-
-def assign(choices: Sequence[Choice], count: int) -> list[Choice | None]:
-    """One choice for each of `count` sources; None where too few were left."""
-    return [choices[index] if index < len(choices) else None for index in range(count)]

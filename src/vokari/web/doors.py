@@ -15,6 +15,7 @@ from ..work.house import House
 
 COOKIE = "vokari_sign_in"
 LARGEST_FORM = 3_000_000
+LARGEST_FIELDS = 8000
 
 
 class MustSignIn(Exception):
@@ -55,7 +56,7 @@ async def read_form(request: Request) -> FormData:
     """The posted form; too large a body is refused unread."""
     if int(request.headers.get("content-length") or 0) > LARGEST_FORM:
         raise BadForm("The form is too large.")
-    return await request.form(max_fields=2000, max_part_size=LARGEST_FORM)
+    return await request.form(max_fields=LARGEST_FIELDS, max_part_size=LARGEST_FORM)
 
 
 @dataclass(frozen=True, slots=True)

@@ -62,8 +62,11 @@ def _read(
     good = [line for line in found if not line.problem]
     wanted = _wanted(request, posted, client_id)
     named = "name" in mapping
-    offer, problems = _offer(request, posted, client_id, wanted, len(good) if named else 0)
+    offer, problems = _offer(request, posted, client_id, wanted, min(len(good), orders.MOST) if named else 0)
     errors = {**by_field([*(refused or []), *problems])}
+    if len(good) > orders.MOST:
+        errors["number"] = f"At most {orders.MOST} numbers in one go: the first {orders.MOST} lines have one each."
+        found = [line for line in found if line.problem or line.line <= good[orders.MOST - 1].line]
     if not named:
         errors["mapping"] = "Choose which column holds the name."
     return _show(

@@ -15,6 +15,7 @@ from .house import House, Problem, Problems
 from .numbers import own_number
 from .sources import own_source
 
+RESTS = "A resting number has no lead source: put it back in service first."
 SLACK_SECONDS = 90
 """A moment that was typed as now may lie this far back by the time it is read."""
 
@@ -38,6 +39,8 @@ def give(
         client = allow(session, actor, client_id, "work")
         number = own_number(session, client_id, number_id)
         own_source(session, client_id, source_id)
+        if number.state == "resting":
+            return [Problem("", RESTS)]
         moment = _from_now_on(house, since)
         if isinstance(moment, Problem):
             return [moment]
@@ -61,6 +64,8 @@ def swap(
         if number_id == other_id:
             return [Problem("other", "Choose another number to swap with.")]
         pair = {one: own_number(session, client_id, one) for one in sorted((number_id, other_id))}
+        if any(number.state == "resting" for number in pair.values()):
+            return [Problem("other", RESTS)]
         moment = _from_now_on(house, since)
         if isinstance(moment, Problem):
             return [moment]

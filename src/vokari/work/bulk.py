@@ -12,7 +12,7 @@ from ..core import naming, numbering
 from ..store.agency import AuditEntry, Client
 from ..store.numbers import LeadSource, TrackingNumber
 from .access import Actor, NotFound, allow
-from .assignments import give_now, spans_of
+from .assignments import RESTS, give_now, spans_of
 from .house import CarrierRefuses, House, Problem, Problems
 from .numbers import LONGEST_WHISPER, OUT_OF_USE, Holding, naming_facts, own_flow, own_number, read_fail_safe
 from .sources import own_source
@@ -142,6 +142,8 @@ def _changes(
             return [Problem(name, f"At most {most} letters.")]
     if "name" in values and "source" in values:
         return [Problem("name", "A name follows the lead source: name the numbers in a second step.")]
+    if values.get("source") and any(number.state == "resting" for number in numbers):
+        return [Problem("source", RESTS)]
     names = _names(session, house, client, numbers) if "name" in values else {}
     found = []
     for number in numbers:
