@@ -59,17 +59,23 @@ class Page:
         field.send_keys(text)
 
     def choose(self, selector: str, words: str) -> None:
-        field = self.find(selector)
-        next(one for one in field.find_elements(By.TAG_NAME, "option") if words in one.text).click()
+        self.hit(By.XPATH, f'.//option[contains(normalize-space(), "{words}")]', selector)
 
     def press(self, words: str, inside: str = "body") -> None:
         """Clicks the button or link with these words, once it is there."""
         quoted = f'"{words}"'
-        path = f".//button[normalize-space()={quoted}] | .//a[normalize-space()={quoted}]"
+        self.hit(By.XPATH, f".//button[normalize-space()={quoted}] | .//a[normalize-space()={quoted}]", inside)
 
-        def click() -> bool:
+    def click(self, selector: str) -> None:
+        """Clicks the first element that fits, in the middle of the window."""
+        self.hit(By.CSS_SELECTOR, selector)
+
+    def hit(self, by: str, path: str, inside: str = "body") -> None:
+        """Clicks the first element found, again when the page changed under the pointer."""
+
+        def done() -> bool:
             try:
-                found = self.driver.find_element(By.CSS_SELECTOR, inside).find_elements(By.XPATH, path)
+                found = self.find(inside).find_elements(by, path)
                 if found:
                     self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", found[0])
                     found[0].click()
@@ -77,13 +83,7 @@ class Page:
             except (StaleElementReferenceException, ElementClickInterceptedException):
                 return False
 
-        self.wait(click)
-
-    def click(self, selector: str) -> None:
-        """Clicks the first element that fits, in the middle of the window."""
-        found = self.find(selector)
-        self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", found)
-        found.click()
+        self.wait(done, path)
 
     def see(self, words: str) -> None:
         """Waits until the words are on the page."""

@@ -44,7 +44,7 @@ def test_the_main_job(page: Page, stack: Stack, town: World) -> None:
     page.press("Add and find a number")
     page.type("#f-area_codes", "410")
     page.see("410-555-0100")
-    page.driver.find_element(By.CSS_SELECTOR, "[aria-label='Take number 410-555-0100']").click()
+    page.click("[aria-label='Take number 410-555-0100']")
     page.see("Who had it when")
     page.see("none: callers reach the fail-safe")
 
@@ -139,8 +139,8 @@ def test_the_main_job(page: Page, stack: Stack, town: World) -> None:
         one for one in page.driver.find_elements(By.CSS_SELECTOR, ".report tbody tr") if "Spring leaflet" in one.text
     )
     assert re.sub(r"\s+", " ", row.text).startswith("Spring leaflet print 1 1 0")
-    row.find_element(By.CSS_SELECTOR, "td a").click()
-    page.find(".calls tbody a").click()
+    page.hit(By.XPATH, ".//tr[contains(., 'Spring leaflet')]/td/a", ".report")
+    page.click(".calls tbody a")
     page.see("by the number dialled")
     page.see("Main line, version 1")
     assert page.driver.find_elements(By.CSS_SELECTOR, ".map-step.met")

@@ -55,8 +55,7 @@ def test_nine_sources_become_nine_numbers_and_a_swap_from_tomorrow_credits_each_
     tomorrow = (datetime.now(ZoneInfo("America/New_York")) + timedelta(days=1)).replace(
         hour=0, minute=0, second=0, microsecond=0
     )
-    select = page.find("select[name=other]")
-    next(one for one in select.find_elements(By.TAG_NAME, "option") if "Van rear" in one.text).click()
+    page.choose("select[name=other]", "Van rear")
     field = page.find("form[action$='/swap'] [name=since]")
     page.driver.execute_script("arguments[0].value = arguments[1]", field, tomorrow.strftime("%Y-%m-%dT%H:%M"))
     page.press("Swap")
