@@ -101,10 +101,9 @@ def give_now(session: Session, house: House, number: TrackingNumber, source_id: 
     _write(session, number, assignments.give(spans, source_id, house.now()))
 
 
-def give_at(session: Session, number: TrackingNumber, source_id: int, since: datetime) -> None:
-    """Plans the first assignment of a number that comes into service at a moment."""
-    spans = spans_of(session, [number.id]).get(number.id, ())
-    _write(session, number, assignments.give(spans, source_id, since))
+def give_first(session: Session, number: TrackingNumber, source_id: int, since: datetime) -> None:
+    """Gives a number that nobody ever had, from a moment on."""
+    session.add(_row(number, Span(source_id, since)))
 
 
 def _from_now_on(house: House, since: datetime | None) -> datetime | Problem:
@@ -136,13 +135,15 @@ def _write(session: Session, number: TrackingNumber, wanted: Sequence[Span]) -> 
         if known is not None:
             known.during = Range(span.since, span.until)
         else:
-            session.add(
-                Assignment(
-                    agency_id=number.agency_id, client_id=number.client_id, number_id=number.id,
-                    source_id=span.source_id, during=Range(span.since, span.until),
-                )
-            )  # fmt: skip
+            session.add(_row(number, span))
     session.flush()
+
+
+def _row(number: TrackingNumber, span: Span) -> Assignment:
+    return Assignment(
+        agency_id=number.agency_id, client_id=number.client_id, number_id=number.id, source_id=span.source_id,
+        during=Range(span.since, span.until),
+    )  # fmt: skip
 
 
 def _name(session: Session, source_id: int | None) -> str:

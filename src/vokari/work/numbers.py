@@ -170,9 +170,8 @@ def naming_facts(client: Client, number: TrackingNumber, source: LeadSource | No
     return {"client": client.name, "place": place, "source": name, "end": number.e164[-4:], **tags}
 
 
-def given_name(session: Session, client: Client, number: TrackingNumber, source_id: int | None) -> str:
+def given_name(session: Session, client: Client, number: TrackingNumber, source: LeadSource | None) -> str:
     """The name that the client's pattern gives a number, made unique; empty without a pattern."""
-    source = session.get(LeadSource, source_id) if source_id else None
     facts = naming_facts(client, number, source)
     name = naming.fill(client.naming_pattern, facts)
     if not name:

@@ -21,7 +21,7 @@ from .access import Actor, NotFound, allow, note
 from .house import CarrierRefuses, FreeNumber, House, Problem, Problems
 from .numbers import OUT_OF_USE, own_flow
 from .sources import TAGS, SourceForm, add_source, check, sources_of
-from .taking import MOST_LOOKED_AT, Wanted, in_use, keep, looked_up
+from .taking import MOST_LOOKED_AT, Taken, Wanted, in_use, keep, looked_up
 
 MOST = 500
 AT_ONCE = 8
@@ -239,20 +239,37 @@ def _ask(house: House, chunk: _Chunk, line: NumberOrderLine) -> FreeNumber | str
 def _write_down(house: House, chunk: _Chunk, answers: Sequence[FreeNumber | str]) -> None:
     """Keeps what was taken and why the rest was not, in one transaction."""
     with house.begin() as session:
-        for line, answer in zip(chunk.lines, answers, strict=True):
-            kept = session.get_one(NumberOrderLine, line.id, with_for_update=True)
-            if kept.state != "waiting":
-                continue
-            if isinstance(answer, str):
-                kept.state, kept.reason = "refused", answer
-                continue
-            try:
-                with session.begin_nested():
-                    number = keep(session, house, chunk.actor, chunk.client, answer, kept.source_id, kept.flow_id)
-            except IntegrityError:
-                kept.state, kept.reason = "refused", "Somebody took this number a moment ago."
-                continue
-            kept.state, kept.reason, kept.number_id = "taken", "", number.id
+        query = (
+            select(NumberOrderLine)
+            .where(NumberOrderLine.id.in_([line.id for line in chunk.lines]), NumberOrderLine.state == "waiting")
+            .with_for_update()
+        )
+        waiting = {line.id: line for line in session.scalars(query)}
+        taken: list[tuple[NumberOrderLine, FreeNumber]] = []
+        for asked, answer in zip(chunk.lines, answers, strict=True):
+            line = waiting.get(asked.id)
+            if line is not None and isinstance(answer, str):
+                line.state, line.reason = "refused", answer
+            elif line is not None and not isinstance(answer, str):
+                taken.append((line, answer))
+        session.flush()
+        if not _keep(session, house, chunk, taken):
+            for one in taken:
+                if not _keep(session, house, chunk, [one]):
+                    one[0].state, one[0].reason = "refused", "Somebody took this number a moment ago."
+
+
+def _keep(session: Session, house: House, chunk: _Chunk, taken: Sequence[tuple[NumberOrderLine, FreeNumber]]) -> bool:
+    """Writes numbers down for their lines, all or none: false when somebody else's row was first."""
+    rows = [Taken(answer, line.source_id, line.flow_id) for line, answer in taken]
+    try:
+        with session.begin_nested():
+            numbers = keep(session, house, chunk.actor, chunk.client, rows)
+    except IntegrityError:
+        return False
+    for (line, _), number in zip(taken, numbers, strict=True):
+        line.state, line.reason, line.number_id = "taken", "", number.id
+    return True
 
 
 def progress(house: House, actor: Actor, client_id: int, order_id: int) -> Progress:

@@ -14,7 +14,7 @@ from ..store.flows import CallFlow
 from ..store.numbers import Carrier, LeadSource, TrackingNumber
 from ..store.ports import NumberDocument, Port
 from .access import Actor, NotFound, allow, note
-from .assignments import give_at, give_now, spans_of
+from .assignments import give_first, give_now, spans_of
 from .house import CarrierRefuses, House, PortState, Problem, Problems
 from .numbers import CARRIER, given_name, own_flow, own_number
 from .sources import own_source
@@ -117,7 +117,7 @@ def _keep(
     )  # fmt: skip
     session.add(number)
     session.flush()
-    number.name = given_name(session, client, number, source_id)
+    number.name = given_name(session, client, number, session.get(LeadSource, source_id) if source_id else None)
     port = Port(
         agency_id=actor.agency_id, client_id=client.id, number_id=number.id, source_id=source_id, ref=state.ref,
         losing_carrier="", account="", stage=state.stage, words=state.words, requested_at=house.now(),
@@ -151,7 +151,7 @@ def _apply(session: Session, house: House, port: Port, number: TrackingNumber, s
     number.asked_for = state.asked_for
     moves_at = datetime.fromisoformat(state.moves_at) if state.moves_at else None
     if moves_at and port.source_id and not spans_of(session, [number.id]):
-        give_at(session, number, port.source_id, moves_at)
+        give_first(session, number, port.source_id, moves_at)
     port.moves_at = moves_at
     if state.stage == "done" and number.state == "porting_in":
         number.state = "in_service"

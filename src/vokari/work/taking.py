@@ -1,5 +1,6 @@
 """Looking for free numbers at the carrier, and taking them."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
@@ -10,9 +11,9 @@ from sqlalchemy.orm import Session
 from ..core import memorable, numbering
 from ..core.keypad import to_digits
 from ..store.agency import Client
-from ..store.numbers import Carrier, TrackingNumber
+from ..store.numbers import Carrier, LeadSource, TrackingNumber
 from .access import Actor, allow, note
-from .assignments import give_now
+from .assignments import give_first
 from .house import CarrierRefuses, FreeNumber, House, Problem, Problems
 from .numbers import CARRIER, given_name, own_flow
 from .sources import own_source
@@ -119,7 +120,7 @@ def take(
         return [Problem("number", refusal.sentence)]
     try:
         with house.begin() as session:
-            return keep(session, house, actor, client, free, source_id, flow_id)
+            return keep(session, house, actor, client, [Taken(free, source_id, flow_id)])[0]
     except IntegrityError:
         return [Problem("number", "Somebody took this number a moment ago. Choose another one.")]
 
@@ -137,22 +138,38 @@ def in_use(session: Session, client: Client, e164: str) -> Problem | None:
     return Problem("number", "This number is in use already. Choose another one.")
 
 
-def keep(
-    session: Session, house: House, actor: Actor, client: Client, free: FreeNumber, source_id: int | None,
-    flow_id: int | None,
-) -> TrackingNumber:  # fmt: skip
-    """Writes down a number that the carrier gave. Raises IntegrityError when somebody else's row was first."""
+@dataclass(frozen=True, slots=True)
+class Taken:
+    """A number that the carrier gave, for a lead source (None: for none), pointed at a flow (None: at none)."""
+
+    free: FreeNumber
+    source_id: int | None
+    flow_id: int | None
+
+
+def keep(session: Session, house: House, actor: Actor, client: Client, taken: Sequence[Taken]) -> list[TrackingNumber]:
+    """Writes down numbers that the carrier gave. Raises IntegrityError when somebody else's row was first."""
     carrier = session.scalars(select(Carrier).where(Carrier.name == CARRIER)).one()
-    number = TrackingNumber(
-        agency_id=actor.agency_id, client_id=client.id, carrier_id=carrier.id, e164=free.e164, place=free.place,
-        kind=free.kind, state="awaiting_documents" if free.asks else "in_service", asked_for=list(free.asks),
-        flow_id=flow_id, fail_safe="", taken_at=house.now(), rent=Decimal(free.rent), set_up=Decimal(free.set_up),
-    )  # fmt: skip
-    session.add(number)
+    sources = {one.id: one for one in session.scalars(select(LeadSource).where(LeadSource.id.in_(_source_ids(taken))))}
+    numbers = [
+        TrackingNumber(
+            agency_id=actor.agency_id, client_id=client.id, carrier_id=carrier.id, e164=one.free.e164,
+            place=one.free.place, kind=one.free.kind, asked_for=list(one.free.asks), flow_id=one.flow_id, fail_safe="",
+            name="", taken_at=house.now(), rent=Decimal(one.free.rent), set_up=Decimal(one.free.set_up),
+            state="awaiting_documents" if one.free.asks else "in_service",
+        )
+        for one in taken
+    ]  # fmt: skip
+    session.add_all(numbers)
     session.flush()
-    if source_id:
-        give_now(session, house, number, source_id)
-    number.name = given_name(session, client, number, source_id)
+    for number, one in zip(numbers, taken, strict=True):
+        if one.source_id:
+            give_first(session, number, one.source_id, house.now())
+        number.name = given_name(session, client, number, sources.get(one.source_id or 0))
+        note(session, house, actor, client.id, f"took the number {numbering.shown(number.e164, client.country)}")
     session.flush()
-    note(session, house, actor, client.id, f"took the number {numbering.shown(free.e164, client.country)}")
-    return number
+    return numbers
+
+
+def _source_ids(taken: Sequence[Taken]) -> set[int]:
+    return {one.source_id for one in taken if one.source_id}
