@@ -6,6 +6,7 @@ from tests.world import World
 from vokari.core.choosing import confusable
 from vokari.formats import source_lists
 from vokari.standins.carrier.app import Carrier
+from vokari.store.numbers import TrackingNumber
 from vokari.store.orders import NumberOrder
 from vokari.work import clients, numbers, orders
 from vokari.work.access import NotAllowed
@@ -105,6 +106,27 @@ def test_a_run_that_is_killed_and_run_again_pays_nothing_twice(
     assert states(world, order) == ["taken"] * 9
     assert len(keys) > len(set(keys)) == 9, "what was asked for when it was killed is asked for again, by the same key"
     assert len(carrier.inventory.taken()) == 9
+
+
+def test_a_row_that_was_written_first_refuses_its_line_only(world: World, monkeypatch: pytest.MonkeyPatch) -> None:
+    held = world.number("+14105550101")
+    wanted = rows(world, NINE, Wanted("US", "410, 443"))
+    order = placed(world, wanted)
+    real = world.house.carrier.take
+
+    def overtaken(e164: str, *, fail_safe: str, key: str) -> FreeNumber:
+        if e164 == wanted[4].e164:
+            with world.house.begin() as session:
+                session.get_one(TrackingNumber, held.id).e164 = e164
+        return real(e164, fail_safe=fail_safe, key=key)
+
+    monkeypatch.setattr(world.house.carrier, "take", overtaken)
+    orders.run(world.house, order.id)
+    assert states(world, order) == ["taken"] * 4 + ["refused"] + ["taken"] * 4
+    refused = orders.progress(world.house, world.actor, world.client.id, order.id).lines[4].line
+    assert "a moment ago" in refused.reason
+    lines = numbers.of_client(world.house, world.actor, world.client.id)
+    assert len([line for line in lines if line.now]) == 8
 
 
 def test_an_order_is_stopped_and_goes_on(world: World) -> None:
