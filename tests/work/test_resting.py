@@ -56,6 +56,14 @@ def test_callers_hear_the_line_and_count_late_for_the_last_holder(rested: Rested
     assert (found.calls, found.source.name if found.source else "", found.lacks) == (0, "Boat show leaflet", set())
 
 
+def test_the_route_map_does_not_call_a_resting_number_unheld(rested: Rested) -> None:
+    world, number = rested
+    spare = world.number("+14105550143")
+    lanes = numbers.routes_view(world.house, world.actor, world.client.id).lanes
+    assert [lane[1] for lane in lanes if lane[0] == 0] == [spare.id]
+    assert number.id not in [lane[1] for lane in lanes]
+
+
 def test_callers_are_sent_on_where_the_client_wants_it(rested: Rested) -> None:
     world, _ = rested
     clients.set_number_rules(world.house, world.actor, world.client.id, NumberRules(rest_to="410-555-0161"))

@@ -210,7 +210,8 @@ class RoutesView:
 
 
 def routes_view(house: House, actor: Actor, client_id: int) -> RoutesView:
-    """The lanes of a client's route map: sources with their numbers, then sources and numbers that lack the other."""
+    """The lanes of a client's route map: sources with their numbers, then sources and numbers that lack the other.
+    A number that rests lacks nothing: it is a lane only by its calls."""
     with house.begin() as session:
         allow(session, actor, client_id, "read_results")
         all_lines = lines(session, house, client_id)
@@ -218,7 +219,8 @@ def routes_view(house: House, actor: Actor, client_id: int) -> RoutesView:
         flows = {one.id: one for one in session.scalars(select(CallFlow).where(CallFlow.client_id == client_id))}
     lanes = [(line.now.source.id, line.number.id, line.number.flow_id or 0) for line in all_lines if line.now]
     lanes.sort(key=lambda lane: (lane[2] == 0, lane[2], sources[lane[0]].name.lower()))
-    lanes += [(0, line.number.id, line.number.flow_id or 0) for line in all_lines if line.now is None]
+    unheld = [line.number for line in all_lines if line.now is None and line.number.state != "resting"]
+    lanes += [(0, number.id, number.flow_id or 0) for number in unheld]
     held = {lane[0] for lane in lanes}
     lanes += [(one, 0, 0) for one in sources if one not in held]
     return RoutesView(lanes, sources, {line.number.id: line.number for line in all_lines}, flows)
