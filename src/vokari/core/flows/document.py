@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
+from ..value import Value
 from .steps import (
     Announcement,
     BackTo,
@@ -21,7 +22,7 @@ from .steps import (
     Step,
     Voicemail,
 )
-from .values import END, SAME, Language, StepId, Target, Value
+from .values import END, SAME, Language, StepId, Target
 
 FORMAT_VERSION = 1
 

@@ -6,10 +6,11 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, TypeAdapter, ValidationError
 
+from ..value import Value
 from .document import Exit, FlowDocument, Mark, exits, with_target
 from .steps import Announcement, BackTo, HangUp, Label, Menu, Notify, Ring, Step, Voicemail
 from .supported import KIND_NAMES, RUNNING
-from .values import END, Language, StepId, Target, Value
+from .values import END, Language, StepId, Target
 from .words import step_name
 
 FLOW_ROW = ""

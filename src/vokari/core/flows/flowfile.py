@@ -10,8 +10,8 @@ from typing import Annotated, Any
 
 from pydantic import Field, ValidationError
 
+from ..value import Value
 from .document import FORMAT_VERSION, FlowDocument
-from .values import Value
 
 
 class MailboxMaterial(Value):
@@ -100,7 +100,7 @@ def read(text: str) -> FlowFile | list[Mistake]:
     try:
         return FlowFile.model_validate(raw)
     except ValidationError as error:
-        return [_mistake(text, dict(one)) for one in error.errors(include_url=False)]
+        return [mistake_of(text, dict(one)) for one in error.errors(include_url=False)]
 
 
 def write(file: FlowFile) -> str:
@@ -122,7 +122,8 @@ def json_schema() -> dict[str, Any]:
     return {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Vokari flow file", **schema}
 
 
-def _mistake(text: str, error: dict[str, Any]) -> Mistake:
+def mistake_of(text: str, error: dict[str, Any]) -> Mistake:
+    """One error of pydantic as a mistake of the file that holds `text`."""
     place = tuple(part for part in error["loc"] if not _is_tag(part, error["loc"]))
     sentence = error["msg"].removeprefix("Value error, ")
     match error["type"]:

@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, field_validator
 
+from ..value import Value
 from .values import (
     END,
     SAME,
@@ -25,7 +26,6 @@ from .values import (
     StepId,
     StoredName,
     Target,
-    Value,
     Words,
 )
 

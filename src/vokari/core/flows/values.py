@@ -5,7 +5,9 @@ Everything here is part of the stored flow format, so fields are added, never re
 
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
+
+from ..value import Value
 
 END = "end"
 """Target of an exit after which the call ends because someone chose so."""
@@ -21,12 +23,6 @@ Key = Annotated[str, Field(pattern=r"^([0-9*#]|[0-9]{2,6})$")]
 PhoneKey = Annotated[str, Field(pattern=r"^[0-9*#]$")]
 Language = Annotated[str, Field(pattern=r"^[a-z]{2,3}(-[A-Z]{2})?$")]
 StoredName = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]{0,31}$")]
-
-
-class Value(BaseModel):
-    """A frozen value whose unknown fields are errors, so that a misspelt field is never lost in silence."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid")
 
 
 class Prompt(Value):

@@ -1,0 +1,68 @@
+"""Hours files: a set of hours as JSON, with its time zone, read with words for every mistake."""
+
+import json
+import zoneinfo
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from pydantic import ValidationError
+
+from ..flows.flowfile import Mistake, mistake_of
+from .document import FORMAT_VERSION, Hours, PublicHolidays
+from .publicdays import problem_of
+
+
+def read(text: str) -> Hours | list[Mistake]:
+    """Reads an hours file. Never raises for what a file holds."""
+    try:
+        raw = json.loads(text)
+    except json.JSONDecodeError as error:
+        return [Mistake("", error.lineno, f"this is not JSON: {error.msg}, column {error.colno}")]
+    except RecursionError:
+        return [Mistake("", 0, "the file is nested too deeply")]
+    if not isinstance(raw, dict):
+        return [Mistake("", 1, "an hours file is a JSON object")]
+    version = raw.get("version", FORMAT_VERSION)
+    if version != FORMAT_VERSION:
+        return [Mistake("version", 0, f"this program reads version {FORMAT_VERSION} of hours files")]
+    try:
+        hours = Hours.model_validate(raw)
+    except ValidationError as error:
+        return [mistake_of(text, dict(one)) for one in error.errors(include_url=False)]
+    return places_known(hours) or hours
+
+
+def places_known(hours: Hours) -> list[Mistake]:
+    """What is wrong with the time zone and the countries that a set names."""
+    found = []
+    if hours.time_zone is not None and zone_of(hours.time_zone) is None:
+        found.append(Mistake("time_zone", 0, f"there is no time zone {hours.time_zone}"))
+    for index, one in enumerate(hours.exceptions):
+        if isinstance(one, PublicHolidays) and problem_of(one.country, one.region):
+            found.append(Mistake(f"exceptions.{index}", 0, problem_of(one.country, one.region)))
+    return found
+
+
+def zone_of(name: str) -> ZoneInfo | None:
+    """A time zone by its IANA name, None when there is none."""
+    try:
+        return ZoneInfo(name)
+    except (zoneinfo.ZoneInfoNotFoundError, ValueError, OSError):
+        return None
+
+
+def write(hours: Hours) -> str:
+    """The set as JSON with two spaces of indent; fields that hold their default are left out."""
+    raw = hours.model_dump(mode="json", exclude_defaults=True)
+    kinds = [{"kind": full.kind, **one} for one, full in zip(raw.get("exceptions", []), hours.exceptions, strict=True)]
+    more: dict[str, Any] = {"exceptions": kinds} if kinds else {}
+    return (
+        json.dumps({"format": hours.format, "version": hours.version, **raw, **more}, indent=2, ensure_ascii=False)
+        + "\n"
+    )
+
+
+def json_schema() -> dict[str, Any]:
+    """The JSON Schema (draft 2020-12) of an hours file."""
+    schema = Hours.model_json_schema()
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Vokari hours file", **schema}
