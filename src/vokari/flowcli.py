@@ -12,9 +12,12 @@ from zoneinfo import ZoneInfo
 from .core import fates, numbering
 from .core.flows import commands as core_commands
 from .core.flows import engine, events, flowfile, words
+from .core.flows.answering import answer_source
 from .core.flows.findings import Surroundings, findings
 from .core.flows.outline import numbers
 from .core.flows.supported import refusals
+from .core.hours.hoursfile import places_known, zone_of
+from .core.hours.timetable import Timetable
 from .core.traffic.callers import PhoneHabit
 from .core.traffic.line import BEHAVIORS, CallRun, Message, Phone, ScriptedCaller, run_call
 from .core.traffic.season import Line, season
@@ -27,11 +30,17 @@ def add_commands(commands: Any) -> None:
 
     check = flow.add_parser("check", help="read a flow file and tell what is wrong with it")
     check.add_argument("file")
+    check.add_argument(
+        "--zone", type=zone_option, default="America/New_York", help="the client’s time zone, where hours name none"
+    )
     check.set_defaults(run=run_check)
 
     call = flow.add_parser("call", help="make one call through a flow and print what happens")
     call.add_argument("file")
     call.add_argument("--at", default="", help="when, ISO 8601 (now)")
+    call.add_argument(
+        "--zone", type=zone_option, default="America/New_York", help="the client’s time zone, where hours name none"
+    )
     call.add_argument("--from", dest="caller", default="", help="the caller’s number (withheld)")
     call.add_argument("--to", dest="called", default="", help="the number dialled")
     call.add_argument("--press", default="", help="keys with their seconds: 1@6,2@14.5")
@@ -46,7 +55,7 @@ def add_commands(commands: Any) -> None:
     simulate.add_argument("--days", type=int, default=30)
     simulate.add_argument("--calls-a-day", type=float, default=20.0)
     simulate.add_argument("--seed", type=int, default=1)
-    simulate.add_argument("--zone", default="America/New_York")
+    simulate.add_argument("--zone", type=zone_option, default="America/New_York")
     simulate.add_argument("--json", action="store_true")
     simulate.set_defaults(run=run_simulate)
 
@@ -63,6 +72,22 @@ def add_commands(commands: Any) -> None:
     bring.set_defaults(run=run_import)
 
 
+def zone_option(name: str) -> ZoneInfo:
+    """A time zone as an option names it."""
+    zone = zone_of(name)
+    if zone is None:
+        raise argparse.ArgumentTypeError(f"there is no time zone {name}")
+    return zone
+
+
+def tables_of(file: flowfile.FlowFile, zone: ZoneInfo) -> dict[str, Timetable]:
+    """The hours of a file, made ready, by the key that its flow names them by."""
+    return {
+        key: Timetable(one, ZoneInfo(one.time_zone) if one.time_zone else zone)
+        for key, one in file.materials.hours.items()
+    }
+
+
 def _read(path: str) -> flowfile.FlowFile | None:
     """The file, or None after its mistakes were printed."""
     try:
@@ -71,10 +96,14 @@ def _read(path: str) -> flowfile.FlowFile | None:
         print(f"{path}: cannot be read: {error}", file=sys.stderr)
         return None
     file = flowfile.read(text)
-    mistakes = file if isinstance(file, list) else refusals(file.flow)
+    mistakes = file if isinstance(file, list) else [*refusals(file.flow), *_unknown_places(file)]
     for mistake in mistakes:
         print(f"{path}: {mistake}", file=sys.stderr)
     return None if mistakes or isinstance(file, list) else file
+
+
+def _unknown_places(file: flowfile.FlowFile) -> list[flowfile.Mistake]:
+    return [one for hours in file.materials.hours.values() for one in places_known(hours)]
 
 
 def run_check(options: argparse.Namespace) -> int:
@@ -83,7 +112,10 @@ def run_check(options: argparse.Namespace) -> int:
     if file is None:
         return 1
     boxes = {key: bool(box.tell) for key, box in file.materials.mailboxes.items()}
-    found = findings(file.flow, Surroundings(boxes, set(file.materials.sources)))
+    found = findings(
+        file.flow,
+        Surroundings(boxes, set(file.materials.sources), (), tables_of(file, options.zone), datetime.now(UTC)),
+    )
     places = numbers(file.flow)
     for one in found:
         where = f"step {places[one.step]}: " if one.step in places else ""
@@ -113,7 +145,10 @@ def run_call_command(options: argparse.Namespace) -> int:
         press, options.hangs_up, Message(options.message, "hang_up" if options.message else "silence")
     )
     everyone = dict.fromkeys(_numbers(file), others) | phones
-    run = run_call(engine.prepare(file.flow), caller, everyone)
+    flow = engine.prepare(file.flow)
+    at = at if at.tzinfo else at.replace(tzinfo=options.zone)
+    source = answer_source(flow, at, options.zone, tables_of(file, options.zone).get, lambda numbers: ())
+    run = run_call(flow, caller, everyone, source=source)
     end = fates.ending(run.state, run.seconds)
     lines = transcript(file, run)
     if options.json:
@@ -213,14 +248,14 @@ def run_simulate(options: argparse.Namespace) -> int:
     file = _read(options.file)
     if file is None:
         return 1
-    zone = ZoneInfo(options.zone)
+    zone = options.zone
     last = date(2026, 1, 1) + timedelta(days=options.days - 1)
     line = Line("+14105550100", engine.prepare(file.flow), options.calls_a_day, date(2026, 1, 1), last)
     habits = {number: PhoneHabit() for number in _numbers(file)}
     until = datetime.combine(last + timedelta(days=1), datetime.min.time(), zone)
     found: Counter[tuple[str, str]] = Counter()
     callers = [f"+14105550{n}" for n in range(180, 199)]
-    for call in season(options.seed, zone, [line], habits, callers, until):
+    for call in season(options.seed, zone, [line], habits, callers, until, tables=tables_of(file, zone).get):
         end = fates.ending(call.run.state, call.run.seconds)
         found[end.fate, end.reason] += 1
     total = sum(found.values())

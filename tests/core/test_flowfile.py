@@ -75,13 +75,14 @@ def test_an_older_format_is_raised_step_by_step() -> None:
 
 def test_what_cannot_run_yet_is_refused_in_words() -> None:
     steps = [
-        {"kind": "hold_line", "id": "h"}, {"kind": "junction", "id": "j"},
+        {"kind": "hold_line", "id": "h"},
+        {"kind": "junction", "id": "j", "branches": [{"id": "b", "when": {"test": "withheld"}}]},
         {"kind": "ring", "id": "r", "to": [{"kind": "team", "id": "t", "team": "yard"}], "strategy": "round_robin", "recording": {"mode": "on"}},
         {"kind": "announcement", "id": "p", "prompt": {"prompt": "welcome"}}, {"kind": "label", "id": "l", "lead_status": "won"},
     ]  # fmt: skip
     flow = document(say("a"), *steps)
     places = [mistake.path for mistake in refusals(flow)]
     assert places == [
-        "flow.steps.1", "flow.steps.2", "flow.steps.3.to.0", "flow.steps.3.strategy", "flow.steps.3.recording",
+        "flow.steps.1", "flow.steps.2.branches.0.when", "flow.steps.3.to.0", "flow.steps.3.strategy", "flow.steps.3.recording",
         "flow.steps.4.prompt", "flow.steps.5.lead_status",
     ]  # fmt: skip

@@ -1,8 +1,9 @@
 """The workspace: agencies, who signs in, the clients, and the trail of who changed what."""
 
+from datetime import datetime
 from typing import Any
 
-from sqlalchemy import BigInteger, ForeignKey, Index, func, text
+from sqlalchemy import BigInteger, DateTime, ForeignKey, Index, func, text
 from sqlalchemy.dialects.postgresql import ARRAY, JSONB, TEXT
 from sqlalchemy.orm import Mapped, mapped_column
 
@@ -119,3 +120,18 @@ class TestPhone(Base):
     agency_id: Mapped[AgencyId]
     e164: Mapped[str]
     name: Mapped[str]
+
+
+class ApiToken(Base):
+    """A token by which a program reads the API, as the user who made it and within its scopes; known by its hash."""
+
+    __tablename__ = "api_tokens"
+
+    id: Mapped[Id]
+    agency_id: Mapped[AgencyId]
+    user_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("users.id"))
+    name: Mapped[str]
+    scopes: Mapped[list[str]] = mapped_column(ARRAY(TEXT), default=list)
+    token_hash: Mapped[str] = mapped_column(unique=True)
+    created_at: Mapped[Instant]
+    last_used_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))

@@ -135,7 +135,7 @@ def _way(page: CallPage) -> dict[str, Any]:
     taken = way.way_of(page.document, entries)
     caller = page.call.caller if page.call else page.live.context["caller"] if page.live else ""
     return {
-        "lines": transcript(page.document, timed), "way": taken, "drawing": drawing.draw(page.document), "rows": rows,
+        "lines": transcript(page.document, timed, page.names), "way": taken, "drawing": drawing.draw(page.document), "rows": rows,
         "places": {row.step.id: row.number for row in rows if row.step}, "document": page.document,
         "caller": shown(caller, page.client.country) if caller else "withheld", "lit": taken.last,
     }  # fmt: skip

@@ -39,7 +39,7 @@ def _set_up(
     }
     response: Response = pages.show(
         request, "rehearse.html", signed, client=draft.client, section="flows", draft=draft, sources=sources, status=status,
-        **{"typed": typed, **values}, **_around(draft.document, ""),
+        **{"typed": typed, **values}, **_around(draft.shown, ""),
     )  # fmt: skip
     return response
 
@@ -83,7 +83,7 @@ def _show(request: Request, signed: Signed, client_id: int, rehearsal: OpenRehea
     started = datetime.fromisoformat(rehearsal.settings["at"])
     assert isinstance(pages, Pages)
     return pages.show(
-        request, template, signed, client=client, section="flows", rehearsal=rehearsal, lines=transcript(rehearsal.document, rehearsal.log),
+        request, template, signed, client=client, section="flows", rehearsal=rehearsal, lines=transcript(rehearsal.document, rehearsal.log, rehearsal.names),
         started=started, playing=_playing(rehearsal), way=way.way_of(rehearsal.document, rehearsal.log),
         **_around(rehearsal.document, rehearsal.state.at),
     )  # fmt: skip

@@ -7,8 +7,13 @@ from typing import Any
 from pydantic import TypeAdapter, ValidationError
 
 from ..core import numbering
+from ..core.flows import conditiontext
+from ..core.flows.conditions import by_period
 from ..core.flows.steps import Step
+from ..core.flows.values import Condition
+from ..core.hours.timetable import Timetable
 from ..work.house import Problem, Problems
+from ..work.standing import names_of
 from .doors import Posted
 
 _STEP: TypeAdapter[Step] = TypeAdapter(Step)
@@ -28,8 +33,11 @@ def new_id(prefix: str = "s") -> str:
     return f"{prefix}{secrets.token_hex(4)}"
 
 
-def read(posted: Posted, step: Step, country: str) -> tuple[dict[str, Any], Step | Problems]:
-    """The step as the form has it: its raw fields as typed, and the step or what is wrong with them."""
+def read(
+    posted: Posted, step: Step, country: str, tables: dict[str, Timetable]
+) -> tuple[dict[str, Any], Step | Problems]:
+    """The step as the form has it: its raw fields as typed, and the step or what is wrong with them. `tables` are the
+    client's hours by key."""
     raw: dict[str, Any] = {**step.model_dump(mode="json"), "name": " ".join(posted.text("name").split())}
     problems: Problems = []
     match step.kind:
@@ -41,6 +49,8 @@ def read(posted: Posted, step: Step, country: str) -> tuple[dict[str, Any], Step
             raw |= {"notice": bool(posted.text("notice")), "counts_as": posted.text("counts_as") or "nothing"}
         case "menu":
             raw |= _menu(posted, step)
+        case "junction":
+            raw |= _junction(posted, tables, problems)
         case "ring":
             raw |= _ring(posted, country, problems)
         case "voicemail":
@@ -115,6 +125,47 @@ def _menu(posted: Posted, step: Step) -> dict[str, Any]:
     }  # fmt: skip
 
 
+def _junction(posted: Posted, tables: dict[str, Timetable], problems: Problems) -> dict[str, Any]:
+    """The exits as typed; a stroke adds one for each period of a set that has none yet, or one for exceptions."""
+    names = names_of(tables)
+    branches: list[dict[str, Any]] = []
+    for index in _indexes(posted, "branch"):
+        typed = posted.text(f"branch-{index}-when").strip()
+        if not typed:
+            continue
+        when = conditiontext.read(typed, names)
+        if isinstance(when, str):
+            problems.append(Problem(f"branches.{len(branches)}.when", when))
+        branches.append(
+            {
+                "id": posted.text(f"branch-{index}-id") or new_id("b"),
+                "name": " ".join(posted.text(f"branch-{index}-name").split()),
+                "to": _target(posted, f"branch-{index}-to"),
+                **({"typed": typed} if isinstance(when, str) else {"when": when.model_dump(mode="json")}),
+            }
+        )
+    if problems:
+        branches = [
+            {"typed": conditiontext.write(Condition(**one["when"]), names), **one} if "when" in one else one
+            for one in branches
+        ]
+    stroke = posted.text("stroke")
+    if not problems and stroke in tables:
+        asked = [
+            part
+            for one in branches
+            if one["when"]["test"] == "period" and one["when"]["of"] == stroke
+            for part in one["when"]["any_of"]
+        ]
+        missing = [period.id for period in tables[stroke].hours.periods if period.id not in asked]
+        branches += [one.model_dump(mode="json") for one in by_period(stroke, missing, new_id)]
+    elif not problems and stroke == "exception" and tables:
+        key = next((one["when"]["of"] for one in branches if one["when"]["of"] in tables), next(iter(tables)))
+        exceptional = Condition(test="exception", of=key).model_dump(mode="json")
+        branches.insert(0, {"id": new_id("b"), "name": "", "to": None, "when": exceptional})
+    return {"branches": branches, "otherwise": _target(posted, "otherwise")}
+
+
 def _ring(posted: Posted, country: str, problems: Problems) -> dict[str, Any]:
     phones: list[dict[str, Any]] = []
     for index in _indexes(posted, "phone"):
@@ -131,6 +182,7 @@ def _ring(posted: Posted, country: str, problems: Problems) -> dict[str, Any]:
                 "name": " ".join(name.split()),
                 "number": typed if isinstance(read, numbering.Wrong) else read,
                 "seconds": posted.text(f"phone-{index}-seconds") or 20,
+                "hours": posted.text(f"phone-{index}-hours") or None,
             }
         )
     accept = (

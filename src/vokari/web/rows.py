@@ -42,7 +42,7 @@ def change(request: Request, posted: Form, client_id: int, flow_id: int, row: st
         problem = [Problem("", "This step was removed meanwhile; what you typed is not saved.")]
         return _answer(request, posted, client_id, flow_id, problem, "")
     mailbox = posted.text("new_mailbox")
-    raw, result = rowforms.read(posted, step, draft.client.country)
+    raw, result = rowforms.read(posted, step, draft.client.country, draft.hours)
     if step.kind == "voicemail" and posted.text("mailbox") == "new":
         made = clients.keep_mailbox(house, posted.actor, client_id, None, mailbox, posted.text("new_mailbox_tell"))
         if isinstance(made, list):

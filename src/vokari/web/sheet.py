@@ -5,9 +5,10 @@ from typing import Any
 from fastapi import Request
 from fastapi.responses import HTMLResponse
 
-from ..core.flows import drawing, outline, supported
+from ..core.flows import conditiontext, drawing, outline, supported
 from ..core.flows.document import FlowDocument, exits
 from ..core.flows.steps import Step
+from ..core.flows.values import Condition
 from ..work.accounts import SignedIn
 from ..work.drafts import OpenDraft
 from .pages import Pages, is_partial
@@ -24,9 +25,9 @@ LANGUAGES = {
 
 def context(draft: OpenDraft, row: str = "", exit_id: str = "", **more: Any) -> dict[str, Any]:
     """The rows, the drawing and the choices of an open draft; `row` and `exit_id` say what is opened."""
-    document = draft.document
+    document = draft.shown
     rows = outline.outline(document)
-    step = document.step(row)
+    step = draft.document.step(row)
     return {
         "draft": draft,
         "document": document,
@@ -44,6 +45,9 @@ def context(draft: OpenDraft, row: str = "", exit_id: str = "", **more: Any) -> 
         "kinds": {kind: supported.KIND_NAMES[kind] for kind in supported.RUNNING},
         "languages": LANGUAGES,
         "exits_of": exits,
+        "shown_step": document.step(row),
+        "condition_words": conditiontext.offered(draft.names),
+        "condition_text": lambda raw: conditiontext.write(Condition.model_validate(raw), draft.names),
         **more,
     }
 

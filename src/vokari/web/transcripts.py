@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from typing import Any
 
+from ..core.flows.conditions import Names
 from ..core.flows.document import FlowDocument
 
 LEG_WORDS = {
@@ -11,8 +12,11 @@ LEG_WORDS = {
 }  # fmt: skip
 
 
-def transcript(document: FlowDocument, log: Sequence[dict[str, Any]]) -> list[dict[str, Any]]:
-    """Lines of a log's entries: each with its moment, the id of the step, a kind for the sign beside it, and words."""
+def transcript(
+    document: FlowDocument, log: Sequence[dict[str, Any]], names: Names | None = None
+) -> list[dict[str, Any]]:
+    """Lines of a log's entries: each with its moment, the id of the step, a kind for the sign beside it, and words.
+    `names` are those of the client's hours."""
     legs = {one["id"]: one["number"] for entry in log for one in entry["commands"] if one["type"] == "ring"}
     people = {
         getattr(one, "number", ""): getattr(one, "name", "")
@@ -29,11 +33,27 @@ def transcript(document: FlowDocument, log: Sequence[dict[str, Any]]) -> list[di
             lines.append(
                 {"at": entry["at"], "step": step, "kind": event["kind"], "words": words, "key": event.get("key", "")}
             )
+        for answer in entry["answers"]:
+            told = _answer_words(answer, names or {})
+            if told:
+                lines.append({"at": entry["at"], "step": step, "kind": "hours", "words": told, "key": ""})
         for command in entry["commands"]:
             said = _command_words(command, people)
             if said:
                 lines.append({"at": entry["at"], "step": step, "kind": command["type"], "words": said, "key": ""})
     return lines
+
+
+def _answer_words(answer: dict[str, Any], names: Names) -> str:
+    """What the hours said, where the flow asked them."""
+    if answer["ask"] == "in_dates":
+        return f"The date {'is' if answer['answer'] else 'is not'} one that was asked for"
+    if answer["ask"] != "what_holds":
+        return ""
+    known = names.get(answer["hours"])
+    period, exceptional = answer["answer"]
+    name = (known.periods.get(period, period) if known else period) or "closed"
+    return f"{known.name if known else 'Hours'}: {name}{', by an exception' if exceptional else ''}"
 
 
 def _event_words(event: dict[str, Any], legs: dict[int, str]) -> str:

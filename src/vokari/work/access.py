@@ -11,8 +11,9 @@ from .house import House, Row
 Role = Literal["owner", "specialist", "client_editor", "client_viewer"]
 ROLES: tuple[Role, ...] = ("owner", "specialist", "client_editor", "client_viewer")
 
-Ability = Literal["read_results", "work"]
-"""`read_results`: a client's calls and reports. `work`: everything else that is done for a client."""
+Ability = Literal["read_results", "edit_hours", "work"]
+"""`read_results`: a client's calls and reports. `edit_hours`: its hours and switches, which a client editor may change
+too. `work`: everything else that is done for a client."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,6 +29,10 @@ class Actor:
     @property
     def works(self) -> bool:
         return self.role in ("owner", "specialist")
+
+    @property
+    def edits_hours(self) -> bool:
+        return self.works or self.role == "client_editor"
 
 
 class NotAllowed(Exception):
@@ -52,7 +57,7 @@ def allow(session: Session, actor: Actor, client_id: int, ability: Ability) -> C
     if not actor.works:
         if actor.client_id != client_id:
             raise NotFound
-        if ability != "read_results":
+        if ability != "read_results" and not (ability == "edit_hours" and actor.role == "client_editor"):
             raise NotAllowed
     return client
 

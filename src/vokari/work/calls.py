@@ -9,14 +9,16 @@ from sqlalchemy import ColumnElement, exists, select
 from sqlalchemy.orm import Session, aliased
 
 from ..core.fates import FATES
+from ..core.flows.conditions import Names, named
 from ..core.flows.document import FlowDocument
-from ..core.flows.fallback import fallback_flow
+from ..core.flows.fallback import fallback_flow, with_divert
 from ..store.agency import Client
 from ..store.calls import Call, CallLog, LiveCall, LiveEvent, VoiceMessage
 from ..store.flows import CallFlow, FlowVersion
 from ..store.numbers import LeadSource, TrackingNumber
 from .access import Actor, NotFound, allow
 from .house import House, Row
+from .standing import Standings, names_of
 
 PAGE = 50
 CALL_BACK_WITHIN = timedelta(hours=24)
@@ -63,12 +65,14 @@ class LiveLine:
 
 @dataclass(frozen=True, slots=True)
 class CallPage:
-    """One call whole: the document of the version it ran on, and its log event by event."""
+    """One call whole: the document of the version it ran on, its log event by event, and what the client's hours are called
+    now."""
 
     client: Client
     call: Call | None
     live: LiveCall | None
     document: FlowDocument
+    names: Names
     version: FlowVersion | None
     flow: CallFlow | None
     number: str
@@ -147,7 +151,7 @@ def in_progress(house: House, actor: Actor, client_id: int) -> list[LiveLine]:
 
 
 def _live_line(session: Session, live: LiveCall, sources: dict[int, str]) -> LiveLine:
-    document = document_of(session, live.version_id, live.context["fallback"])
+    document = document_of(session, live.version_id, live.context["fallback"], live.context.get("divert", ""))
     step = document.step(str(live.state.get("at", "")))
     stated = live.context["sources"].get(live.state.get("source", ""))
     return LiveLine(
@@ -176,9 +180,11 @@ def one(house: House, actor: Actor, client_id: int, call_id: uuid.UUID) -> CallP
             entries = list(session.scalars(query))
             number = session.get(TrackingNumber, live.context["number_id"]) if live else None
             source = _source_of(session, client_id, live) if live else None
-        fallback = live.context["fallback"] if live else entries[0].get("fallback") if entries else None
+        kept = live.context if live else entries[0] if entries else {}
+        names = names_of(Standings(session, house, client_id, house.now()).tables())
+        document = named(document_of(session, version_id, kept.get("fallback"), kept.get("divert", "")), names)
         return CallPage(
-            client=client, call=call, live=live, document=document_of(session, version_id, fallback), version=version,
+            client=client, call=call, live=live, document=document, names=names, version=version,
             flow=session.get(CallFlow, version.flow_id) if version else None, number=number.e164 if number else "",
             source=source, entries=entries,
             messages=list(session.scalars(select(VoiceMessage).where(VoiceMessage.call_id == call_id).order_by(VoiceMessage.id))),
@@ -199,12 +205,13 @@ def _month_of(call_id: uuid.UUID) -> Sequence[ColumnElement[bool]]:
     return (Call.started_at >= at - timedelta(seconds=2), Call.started_at <= at + timedelta(seconds=2))
 
 
-def document_of(session: Session, version_id: int | None, fallback: Row | None) -> FlowDocument:
-    """The document that a call runs or ran on; the fallback that its log kept where there was no version."""
+def document_of(session: Session, version_id: int | None, fallback: Row | None, divert: str) -> FlowDocument:
+    """The document that a call runs or ran on: the fallback that its log kept where there was no version, and before
+    either the phone that it was diverted to."""
     version = session.get(FlowVersion, version_id) if version_id else None
-    if version:
-        return FlowDocument.model_validate(version.document)
-    return FlowDocument.model_validate(fallback) if fallback else fallback_flow("")
+    raw = version.document if version else fallback
+    document = FlowDocument.model_validate(raw) if raw else fallback_flow("")
+    return with_divert(document, divert) if divert else document
 
 
 def message_sound(house: House, actor: Actor, client_id: int, message_id: int) -> bytes | None:

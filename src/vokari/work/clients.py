@@ -1,7 +1,6 @@
 """Clients: taking one on, its settings, its mailboxes, and the agency's test phones."""
 
 import re
-import secrets
 import zoneinfo
 from dataclasses import dataclass
 from datetime import datetime
@@ -15,6 +14,7 @@ from ..store.agency import Agency, Client, Mailbox, TestPhone
 from . import jobs
 from .access import Actor, NotFound, allow, allow_agency, note, require
 from .house import House, Problem, Problems
+from .keys import new_key
 
 COUNTRIES = {"US": "United States", "GB": "United Kingdom"}
 EMAIL = re.compile(r"[^@\s,;]+@[^@\s,;]+\.[A-Za-z]{2,}")
@@ -216,11 +216,6 @@ def keep_mailbox(
             return mailbox
     except IntegrityError:
         return [Problem("name", "Another mailbox of this client has this name already.")]
-
-
-def new_key(prefix: str) -> str:
-    """A short key by which flows name a material."""
-    return f"{prefix}_{secrets.token_hex(4)}"
 
 
 # test phones

@@ -8,17 +8,20 @@ from sqlalchemy import func, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from ..core.flows import edits
+from ..core.flows import conditions, edits
 from ..core.flows.document import FlowDocument
 from ..core.flows.findings import Finding, Surroundings, findings
 from ..core.flows.outline import outline
 from ..core.flows.quickline import read_line
 from ..core.flows.steps import Branch, Menu
+from ..core.hours.timetable import Timetable
 from ..store.agency import Client, Mailbox, User
 from ..store.flows import CallFlow, DraftEdit, FlowVersion
 from ..store.numbers import LeadSource, TrackingNumber
 from .access import Actor, NotFound, allow, note, require
 from .house import House, Problem, Problems, Row
+from .keys import new_key
+from .standing import Standings, names_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,7 +37,7 @@ class Conflict:
 
 @dataclass(frozen=True, slots=True)
 class OpenDraft:
-    """A draft as the sheet shows it."""
+    """A draft as the sheet shows it; `hours` are the client's sets by key, `names` what they are called."""
 
     flow: CallFlow
     client: Client
@@ -46,6 +49,16 @@ class OpenDraft:
     live: FlowVersion | None
     undo_words: str
     redo_words: str
+    hours: dict[str, Timetable]
+
+    @property
+    def names(self) -> conditions.Names:
+        return names_of(self.hours)
+
+    @property
+    def shown(self) -> FlowDocument:
+        """The document with every exit named."""
+        return conditions.named(self.document, self.names)
 
     @property
     def stops(self) -> list[Finding]:
@@ -113,7 +126,7 @@ def opened(house: House, actor: Actor, client_id: int, flow_id: int) -> OpenDraf
     """A draft with its findings and all that its rows can name."""
     with house.begin() as session:
         client = allow(session, actor, client_id, "work")
-        return _open(session, actor, client, own_flow(session, client_id, flow_id))
+        return _open(session, house, actor, client, own_flow(session, client_id, flow_id))
 
 
 def edit(
@@ -127,25 +140,34 @@ def edit(
     with house.begin() as session:
         client = allow(session, actor, client_id, "work")
         flow = own_flow(session, client_id, flow_id, lock=True)
-        before = FlowDocument.model_validate(flow.draft)
-        document, words = before, []
         for one in wanted:
             conflict = _conflict(session, flow, one, base)
             if conflict:
                 return conflict
-            result = edits.apply(document, one)
-            if isinstance(result, edits.Refused):
-                return [Problem(result.field, result.sentence)]
-            document = result.document
-            words.append(result.words)
-        changes = edits.differences(before, document)
-        if changes:
-            try:
-                with session.begin_nested():
-                    _log(session, house, actor, flow, "edit", None, "; ".join(words), changes, document)
-            except IntegrityError:
-                return [Problem("name", "Another flow of this client has this name already.")]
-        return _open(session, actor, client, flow)
+        problems = change_rows(session, house, actor, flow, wanted)
+        if problems:
+            return problems
+        return _open(session, house, actor, client, flow)
+
+
+def change_rows(session: Session, house: House, actor: Actor, flow: CallFlow, wanted: Sequence[edits.Edit]) -> Problems:
+    """Carries out edits of a locked flow as one step of its log, in the caller's transaction; or says why not."""
+    before = FlowDocument.model_validate(flow.draft)
+    document, words = before, []
+    for one in wanted:
+        result = edits.apply(document, one)
+        if isinstance(result, edits.Refused):
+            return [Problem(result.field, result.sentence)]
+        document = result.document
+        words.append(result.words)
+    changes = edits.differences(before, document)
+    if changes:
+        try:
+            with session.begin_nested():
+                _log(session, house, actor, flow, "edit", None, "; ".join(words), changes, document)
+        except IntegrityError:
+            return [Problem("name", "Another flow of this client has this name already.")]
+    return []
 
 
 def undo(house: House, actor: Actor, client_id: int, flow_id: int) -> OpenDraft | Problems:
@@ -174,7 +196,7 @@ def _step_back(house: House, actor: Actor, client_id: int, flow_id: int, kind: s
             return [Problem("", result.sentence)]
         words = f"{'took back' if kind == 'undo' else 'did again'}: {_original(session, target)}"
         _log(session, house, actor, flow, kind, target.seq, words, result.changes, result.document)
-        return _open(session, actor, client, flow)
+        return _open(session, house, actor, client, flow)
 
 
 def _original(session: Session, entry: DraftEdit) -> str:
@@ -234,25 +256,29 @@ def own_flow(session: Session, client_id: int, flow_id: int, *, lock: bool = Fal
     return flow
 
 
-def surroundings(session: Session, actor_agency: int, client_id: int) -> Surroundings:
+def surroundings(session: Session, house: House, actor_agency: int, client: Client) -> Surroundings:
     """What findings must know of the client and the agency."""
-    mailboxes = session.scalars(select(Mailbox).where(Mailbox.client_id == client_id))
-    sources = session.scalars(select(LeadSource.key).where(LeadSource.client_id == client_id))
+    mailboxes = session.scalars(select(Mailbox).where(Mailbox.client_id == client.id))
+    sources = session.scalars(select(LeadSource.key).where(LeadSource.client_id == client.id))
     numbers = session.scalars(
         select(TrackingNumber.e164).where(TrackingNumber.agency_id == actor_agency, TrackingNumber.state != "released")
     )
-    return Surroundings({one.key: bool(one.tell) for one in mailboxes}, set(sources), set(numbers))
+    now = house.now()
+    tables = Standings(session, house, client.id, now).tables()
+    boxes = {one.key: bool(one.tell) for one in mailboxes}
+    return Surroundings(boxes, set(sources), set(numbers), tables, now)
 
 
-def _open(session: Session, actor: Actor, client: Client, flow: CallFlow) -> OpenDraft:
+def _open(session: Session, house: House, actor: Actor, client: Client, flow: CallFlow) -> OpenDraft:
     document = FlowDocument.model_validate(flow.draft)
     live = session.get(FlowVersion, flow.live_version_id) if flow.live_version_id else None
     undoable, redoable = _standing(session, actor, flow.id)
+    around = surroundings(session, house, actor.agency_id, client)
     return OpenDraft(
         flow=flow,
         client=client,
         document=document,
-        findings=findings(document, surroundings(session, actor.agency_id, client.id)),
+        findings=findings(document, around),
         mailboxes=list(session.scalars(select(Mailbox).where(Mailbox.client_id == client.id).order_by(Mailbox.name))),
         sources=list(
             session.scalars(select(LeadSource).where(LeadSource.client_id == client.id).order_by(LeadSource.name))
@@ -267,6 +293,7 @@ def _open(session: Session, actor: Actor, client: Client, flow: CallFlow) -> Ope
         live=live,
         undo_words=_original(session, undoable) if undoable else "",
         redo_words=_original(session, redoable) if redoable else "",
+        hours=around.hours,
     )
 
 
@@ -312,8 +339,19 @@ def _log(
     session.flush()
 
 
-def usual_fill(draft: OpenDraft, kind: str) -> Row:
-    """The fields a new step starts with: a voicemail gets the client's mailbox if there is only one."""
+def sorting_fill(table: Timetable, key: str) -> Row:
+    """The fields of a junction with an exit for each period of a set of hours."""
+    sorting = conditions.by_period(key, [period.id for period in table.hours.periods], new_key)
+    return {"name": table.hours.name, "branches": [one.model_dump(mode="json") for one in sorting]}
+
+
+def usual_fill(draft: OpenDraft, kind: str, hours_key: str = "") -> Row:
+    """The fields a new step starts with: a voicemail gets the client's mailbox if there is only one, a junction an exit
+    for each period of the client's main hours."""
+    if kind == "junction":
+        key = next((one for one in draft.hours if one == hours_key), next(iter(draft.hours), ""))
+        if key:
+            return sorting_fill(draft.hours[key], key)
     if kind == "voicemail" and len(draft.mailboxes) == 1:
         return {"mailbox": draft.mailboxes[0].key}
     return {}
@@ -326,7 +364,14 @@ def line_edits(
     read = read_line(text, draft.client.country)
     if isinstance(read, str):
         return Problem("line", read)
-    fill = {**usual_fill(draft, read.kind), **read.fill}
+    named = read.hours.casefold()
+    hours_key = next((key for key, table in draft.hours.items() if table.hours.name.casefold() == named), "")
+    if read.kind == "junction" and not draft.hours:
+        return Problem("line", "This client has no hours yet: draw them under Hours, then sort by them.")
+    if named and not hours_key:
+        known = ", ".join(table.hours.name for table in draft.hours.values())
+        return Problem("line", f"There are no hours “{read.hours}”. This client has: {known}.")
+    fill = {**usual_fill(draft, read.kind, hours_key), **read.fill}
     if read.kind == "back_to":
         place = next((row.step for row in outline(draft.document) if row.step and row.number == read.back_to), None)
         if place is None:

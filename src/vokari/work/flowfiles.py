@@ -4,18 +4,24 @@ from sqlalchemy import func, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from ..core.flows import flowfile
+from ..core.flows import conditions, flowfile
 from ..core.flows.document import FlowDocument
 from ..core.flows.flowfile import FlowFile, MailboxMaterial, Materials, Mistake, SourceMaterial
 from ..core.flows.steps import Menu, Step, Voicemail
 from ..core.flows.supported import refusals
+from ..core.hours.document import Hours
+from ..core.hours.hoursfile import places_known
 from ..store.agency import Mailbox
 from ..store.flows import CallFlow
+from ..store.hours import HoursSet
 from ..store.numbers import LeadSource
+from . import hours
 from .access import Actor, allow, note, require
-from .clients import EMAIL, new_key
+from .clients import EMAIL
 from .drafts import own_flow
 from .house import House
+from .keys import new_key
+from .standing import Standings
 
 LARGEST = 2_000_000
 
@@ -25,10 +31,10 @@ def export(house: House, actor: Actor, client_id: int, flow_id: int) -> str:
     with house.begin() as session:
         allow(session, actor, client_id, "work")
         document = FlowDocument.model_validate(own_flow(session, client_id, flow_id).draft)
-        return flowfile.write(FlowFile(flow=document, materials=_materials(session, client_id, document)))
+        return flowfile.write(FlowFile(flow=document, materials=_materials(session, house, client_id, document)))
 
 
-def _materials(session: Session, client_id: int, document: FlowDocument) -> Materials:
+def _materials(session: Session, house: House, client_id: int, document: FlowDocument) -> Materials:
     boxes = {step.mailbox for step in document.steps if isinstance(step, Voicemail) and step.mailbox}
     keys = {
         branch.source for step in document.steps if isinstance(step, Menu) for branch in step.branches if branch.source
@@ -36,6 +42,7 @@ def _materials(session: Session, client_id: int, document: FlowDocument) -> Mate
     mailboxes = session.scalars(select(Mailbox).where(Mailbox.client_id == client_id, Mailbox.key.in_(boxes)))
     sources = session.scalars(select(LeadSource).where(LeadSource.client_id == client_id, LeadSource.key.in_(keys)))
     return Materials(
+        hours=_hours(session, house, client_id, document),
         mailboxes={one.key: MailboxMaterial(name=one.name, tell=tuple(one.tell)) for one in mailboxes},
         sources={
             one.key: SourceMaterial(
@@ -46,6 +53,17 @@ def _materials(session: Session, client_id: int, document: FlowDocument) -> Mate
     )
 
 
+def _hours(session: Session, house: House, client_id: int, document: FlowDocument) -> dict[str, Hours]:
+    """The sets that a flow names, each with the exceptions of the lists it shares as its own."""
+    tables = Standings(session, house, client_id, house.now()).tables()
+    keys = dict.fromkeys(use.hours for use in conditions.uses(document))
+    return {
+        key: tables[key].hours.model_copy(update={"exceptions": tables[key].exceptions})
+        for key in keys
+        if key in tables
+    }
+
+
 def import_(house: House, actor: Actor, client_id: int, text: str, name: str = "") -> CallFlow | list[Mistake]:
     """A new flow from a file, as a draft; mailboxes and lead sources are matched by name or made. Nothing is half saved."""
     require(house, actor, client_id, "work")
@@ -54,7 +72,7 @@ def import_(house: House, actor: Actor, client_id: int, text: str, name: str = "
     read = flowfile.read(text)
     if isinstance(read, list):
         return read
-    mistakes = refusals(read.flow) + _addresses(read)
+    mistakes = refusals(read.flow) + _addresses(read) + _places(read)
     if mistakes:
         return mistakes
     document = read.flow.model_copy(update={"name": " ".join(name.split())[:60]}) if name.strip() else read.flow
@@ -86,6 +104,14 @@ def _addresses(read: FlowFile) -> list[Mistake]:
     ]
 
 
+def _places(read: FlowFile) -> list[Mistake]:
+    return [
+        Mistake(f"materials.hours.{key}.{mistake.path}", 0, mistake.sentence)
+        for key, one in read.materials.hours.items()
+        for mistake in places_known(one)
+    ]
+
+
 def _settle(session: Session, actor: Actor, client_id: int, materials: Materials) -> dict[str, str]:
     """Finds each material of a file at the client by name, or makes it; gives the client's key for the file's."""
     renamed = {}
@@ -110,12 +136,43 @@ def _settle(session: Session, actor: Actor, client_id: int, materials: Materials
             )  # fmt: skip
             session.add(source)
         renamed[key] = source.key
+    for key, document in materials.hours.items():
+        known = session.scalar(
+            select(HoursSet).where(
+                HoursSet.client_id == client_id, HoursSet.removed_at.is_(None),
+                func.lower(HoursSet.name) == document.name.lower(),
+            )
+        )  # fmt: skip
+        if known is None or not _has_periods(known, document):
+            known = hours.add(session, actor, client_id, _unlike(session, client_id, document), "client")
+        renamed[key] = known.key if known else key
     session.flush()
     return renamed
 
 
+def _has_periods(known: HoursSet, wanted: Hours) -> bool:
+    """Whether a client's set can stand for the one of a file: every period that exits name is in it."""
+    return {one.id for one in wanted.periods} <= {one.id for one in Hours.model_validate(known.document).periods}
+
+
+def _unlike(session: Session, client_id: int, document: Hours) -> Hours:
+    """The document under a name that is free at the client."""
+    taken = {
+        name.casefold()
+        for name in session.scalars(
+            select(HoursSet.name).where(HoursSet.client_id == client_id, HoursSet.removed_at.is_(None))
+        )
+    }
+    name, count = document.name, 1
+    while name.casefold() in taken:
+        count += 1
+        name = f"{document.name[:55]} {count}"
+    return document.model_copy(update={"name": name})
+
+
 def _renamed(document: FlowDocument, keys: dict[str, str]) -> FlowDocument:
     def settled(step: Step) -> Step:
+        step = conditions.rekeyed(step, keys)
         if isinstance(step, Voicemail) and step.mailbox:
             return step.model_copy(update={"mailbox": keys.get(step.mailbox, step.mailbox)})
         if isinstance(step, Menu):

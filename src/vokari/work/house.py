@@ -10,6 +10,7 @@ from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
 from ..core.flows.engine import Flow
+from ..core.hours.timetable import Timetable
 
 
 class Clock(Protocol):
@@ -142,6 +143,8 @@ class House:
     secret: bytes
     prepared: dict[int, Flow] = field(default_factory=dict)
     """Flow versions made ready to run, by id; versions never change, so each process keeps those it has met."""
+    timetables: dict[tuple[object, ...], Timetable] = field(default_factory=dict)
+    """Hours made ready to answer, by set, revision, time zone and revisions of the lists they share."""
 
     @contextmanager
     def begin(self) -> Iterator[Session]:

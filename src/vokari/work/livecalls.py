@@ -3,23 +3,26 @@
 import hashlib
 import json
 import uuid
+from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any
+from zoneinfo import ZoneInfo
 
 from sqlalchemy import RowMapping, text
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from ..core.flows import engine, questions, state
+from ..core.flows.answering import answer_source
 from ..core.flows.commands import Connect
 from ..core.flows.document import FlowDocument
-from ..core.flows.fallback import fallback_flow, resting_flow
+from ..core.flows.fallback import diverted, fallback_flow, resting_flow
 from ..core.flows.values import NumberDestination
 from ..formats import call_log
 from ..formats.call_control.messages import CallArrived, EventMessage, RecordingFinished
 from ..formats.call_control.signature import VALID_SECONDS
-from . import closing, jobs
+from . import closing, jobs, standing
 from .house import House, Row
 from .speech import known_sounds
 
@@ -74,6 +77,8 @@ _DOOR = text(
     " (SELECT a.source_id FROM assignments a WHERE a.number_id = n.id AND a.during @> CAST(:at AS timestamptz)) AS source_id,"
     " (SELECT a.source_id FROM assignments a WHERE n.state = 'resting' AND a.number_id = n.id"
     " AND lower(a.during) <= CAST(:at AS timestamptz) ORDER BY lower(a.during) DESC LIMIT 1) AS last_source_id,"
+    " (SELECT s.phone FROM hours_switches s WHERE s.client_id = n.client_id AND s.kind = 'divert' AND s.since <= CAST(:at AS timestamptz)"
+    " AND COALESCE(s.ended_at, s.until) > CAST(:at AS timestamptz) ORDER BY s.id DESC LIMIT 1) AS divert,"
     " EXISTS (SELECT 1 FROM test_phones t WHERE t.agency_id = n.agency_id AND t.e164 = :caller) AS test,"
     " (SELECT jsonb_object_agg(s.key, s.id) FROM lead_sources s WHERE s.client_id = n.client_id) AS sources"
     " FROM tracking_numbers n JOIN clients c ON c.id = n.client_id LEFT JOIN flows f ON f.id = n.flow_id"
@@ -153,6 +158,7 @@ def _admit(session: Session, carrier: CarrierIdentity, message: EventMessage, ar
         "caller": arrived.caller or "", "called": arrived.called, "number_id": door["number_id"],
         "flow_id": door["flow_id"] if version_id else None, "test": door["test"], "late": resting,
         "source_id": door["last_source_id"] if resting else door["source_id"], "whisper": door["whisper"],
+        "divert": "" if resting else door["divert"] or "",
         "time_zone": door["time_zone"], "sources": door["sources"] or {},
         "fallback": None if version_id else _fallback(door, resting=resting).model_dump(mode="json"),
     }  # fmt: skip
@@ -186,16 +192,20 @@ def call_id(at: datetime) -> uuid.UUID:
 
 def _fold(session: Session, house: House, live: Row | RowMapping, message: EventMessage, digest: str) -> Answered:
     flow = flow_of(session, house, live["version_id"], live["context"]["fallback"])
+    if live["context"].get("divert"):
+        flow = diverted(flow, live["context"]["divert"])
     at = max(message.at.astimezone(UTC), live["last_at"])
     before = state.load(live["state"])
     event = message.event.to_core()
-    following, answers = engine.run(flow, before, event, _answers_for(session, live, flow))
+    following, answers = engine.run(flow, before, event, _answers_for(session, house, live, flow, at))
     sounds = known_sounds(session, following.commands)
     talking = _talking_to(before, following, flow, live["talking_to"])
     whisper = live["context"]["whisper"]
     entry = call_log.entry(message.seq, at.isoformat(), event, answers, following, sounds, digest, whisper)
     if message.seq == 1 and live["context"]["fallback"]:
         entry["fallback"] = live["context"]["fallback"]
+    if message.seq == 1 and live["context"]["divert"]:
+        entry["divert"] = live["context"]["divert"]
     values = {"call": live["id"], "seq": message.seq}
     if isinstance(message.event, RecordingFinished) and following.state.message and not before.message:
         keep_message(session, live, at, message.event, before, flow)
@@ -210,15 +220,16 @@ def _fold(session: Session, house: House, live: Row | RowMapping, message: Event
     return Answered(entry["commands"], following.state.ended)
 
 
-def _answers_for(session: Session, live: Row | RowMapping, flow: engine.Flow) -> questions.AnswerSource:
-    def source(question: questions.Question) -> questions.Answer:
-        """A phone that is connected in another call of the agency is on a call."""
-        step = flow.steps[question.step]
-        numbers = {one.id: one.number for one in getattr(step, "to", ()) if isinstance(one, NumberDestination)}
-        busy = set(session.scalars(_ON_CALL, {"agency": live["agency_id"], "numbers": list(numbers.values())}))
-        return tuple("on_call" if numbers.get(one) in busy else "free" for one in question.destinations)
+def _answers_for(
+    session: Session, house: House, live: Row | RowMapping, flow: engine.Flow, at: datetime
+) -> questions.AnswerSource:
+    """The client's hours at the call's own clock; a phone that is connected in another call of the agency is on a call."""
 
-    return source
+    def busy(numbers: Collection[str]) -> Collection[str]:
+        return session.scalars(_ON_CALL, {"agency": live["agency_id"], "numbers": list(numbers)}).all()
+
+    hours = standing.Standings(session, house, live["client_id"], at)
+    return answer_source(flow, at, ZoneInfo(live["context"]["time_zone"]), hours.table, busy)
 
 
 def _talking_to(before: state.State, after: engine.Next, flow: engine.Flow, known: str | None) -> str | None:

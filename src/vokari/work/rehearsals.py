@@ -5,12 +5,14 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
+from zoneinfo import ZoneInfo
 
 from sqlalchemy import delete
 from sqlalchemy.orm import Session
 
 from ..core import fates, numbering
-from ..core.flows import engine, events, questions, state
+from ..core.flows import conditions, engine, events, state
+from ..core.flows.answering import answer_source
 from ..core.flows.document import FlowDocument
 from ..core.flows.inputs import inputs
 from ..formats import call_log
@@ -19,6 +21,7 @@ from .access import Actor, NotFound, allow
 from .drafts import own_flow
 from .house import House, Problem, Problems, Row
 from .speech import sound
+from .standing import Standings, names_of
 
 KEPT = timedelta(days=7)
 
@@ -38,7 +41,8 @@ class Leg:
 
 @dataclass(frozen=True, slots=True)
 class OpenRehearsal:
-    """A rehearsal as the telephone shows it. `latest` are the commands of the last event, as on the wire."""
+    """A rehearsal as the telephone shows it. `latest` are the commands of the last event, as on the wire; `names` what the
+    client's hours are called."""
 
     id: uuid.UUID
     flow: CallFlow
@@ -52,6 +56,7 @@ class OpenRehearsal:
     ending: fates.Ending | None
     seconds: float
     offered: Sequence[events.Event]
+    names: conditions.Names
 
     @property
     def is_stale(self) -> bool:
@@ -97,7 +102,7 @@ def begin(
             settings={**numbers, "at": at.isoformat(), "time_zone": client.time_zone},
         )  # fmt: skip
         session.add(rehearsal)
-        _take(rehearsal, events.Arrived(), 0.0)
+        _take(session, house, rehearsal, events.Arrived(), 0.0)
         session.flush()
     return opened(house, actor, client_id, rehearsal.id)
 
@@ -129,17 +134,22 @@ def happen(
             due = _timer_due(rehearsal)
             if due is not None and due[1] <= seconds:
                 event, seconds = events.TimerFired(due[0]), due[1]
-            _take(rehearsal, event, seconds)
+            _take(session, house, rehearsal, event, seconds)
             session.flush()
     return _show(house, rehearsal, flow)
 
 
-def _take(rehearsal: Rehearsal, event: events.Event, elapsed: float) -> None:
-    """Folds one event and appends it to the log; the page's state is the log's last."""
+def _take(session: Session, house: House, rehearsal: Rehearsal, event: events.Event, elapsed: float) -> None:
+    """Folds one event and appends it to the log; the page's state is the log's last. Hours are those of the client, at
+    the moment that the rehearsal plays at."""
     flow = engine.prepare(FlowDocument.model_validate(rehearsal.document))
     before = state.load(rehearsal.state)
-    following, answers = engine.run(flow, before, event, questions.everyone_free)
     at = (rehearsal.log[-1]["at"] if rehearsal.log else 0.0) + elapsed
+    moment = datetime.fromisoformat(rehearsal.settings["at"]) + timedelta(seconds=at)
+    hours = Standings(session, house, rehearsal.client_id, moment)
+    zone = ZoneInfo(rehearsal.settings["time_zone"])
+    source = answer_source(flow, moment, zone, hours.table, lambda numbers: ())
+    following, answers = engine.run(flow, before, event, source)
     entry = call_log.entry(len(rehearsal.log) + 1, round(at, 2), event, answers, following)
     rehearsal.log = [*rehearsal.log, entry]
     rehearsal.state = state.dump(following.state)
@@ -184,7 +194,9 @@ def _own(
 
 
 def _show(house: House, rehearsal: Rehearsal, flow: CallFlow) -> OpenRehearsal:
-    document = FlowDocument.model_validate(rehearsal.document)
+    with house.begin() as session:
+        names = names_of(Standings(session, house, rehearsal.client_id, house.now()).tables())
+    document = conditions.named(FlowDocument.model_validate(rehearsal.document), names)
     prepared = engine.prepare(document)
     now = state.load(rehearsal.state)
     seconds = rehearsal.log[-1]["at"] if rehearsal.log else 0.0
@@ -192,7 +204,7 @@ def _show(house: House, rehearsal: Rehearsal, flow: CallFlow) -> OpenRehearsal:
     return OpenRehearsal(
         id=rehearsal.id, flow=flow, revision=rehearsal.revision, document=document, settings=rehearsal.settings,
         log=rehearsal.log, state=now, latest=latest, legs=_legs(prepared, now, rehearsal.log),
-        ending=fates.ending(now, seconds) if now.ended else None, seconds=seconds, offered=inputs(prepared, now),
+        ending=fates.ending(now, seconds) if now.ended else None, seconds=seconds, offered=inputs(prepared, now), names=names,
     )  # fmt: skip
 
 

@@ -8,8 +8,8 @@ from sqlalchemy.orm import Session
 
 from ..store.numbers import LeadSource
 from .access import Actor, NotFound, allow, note, require
-from .clients import new_key
 from .house import House, Problem, Problems
+from .keys import new_key
 
 TAGS = ("source", "medium", "campaign", "term", "content", "placement")
 

@@ -42,7 +42,7 @@ def put_live(
     `revision` is the one the user saw; a draft that was edited meanwhile is not put live unseen.
     """
     with house.begin() as session:
-        allow(session, actor, client_id, "work")
+        client = allow(session, actor, client_id, "work")
         flow = own_flow(session, client_id, flow_id, lock=True)
         if revision is not None and revision != flow.revision:
             sentence = "The draft was edited meanwhile: look at it again, then put it live."
@@ -50,7 +50,7 @@ def put_live(
         document = FlowDocument.model_validate(flow.draft)
         found = [
             one
-            for one in findings(document, surroundings(session, actor.agency_id, client_id))
+            for one in findings(document, surroundings(session, house, actor.agency_id, client))
             if one.weight == "stops"
         ]
         if found:

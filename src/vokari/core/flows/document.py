@@ -103,7 +103,7 @@ def exits(step: Step) -> tuple[Exit, ...]:
         return (*branches, Exit("nothing", "nothing pressed", step.nothing), Exit("wrong", "wrong key", step.wrong))
     if isinstance(step, Junction):
         sorted_out = tuple(Exit(branch.id, branch.name, branch.to) for branch in step.branches)
-        return (*sorted_out, Exit("otherwise", "otherwise", step.otherwise))
+        return (*sorted_out, Exit("otherwise", step.otherwise_name or "otherwise", step.otherwise))
     if isinstance(step, ContinueIn):
         return tuple(Exit(back.id, back.name, back.to) for back in step.returns)
     return tuple(Exit(field, name, getattr(step, field)) for field, name in _FIXED.get(type(step), ()))

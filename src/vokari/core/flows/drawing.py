@@ -9,7 +9,7 @@ from typing import Literal
 
 from .document import Exit, FlowDocument
 from .outline import LINEAR, Row, outline
-from .steps import Announcement, BackTo, HangUp, Menu, Ring, Step, Voicemail
+from .steps import Announcement, BackTo, HangUp, Junction, Menu, Ring, Step, Voicemail
 from .values import END
 from .words import exit_name, step_name, target_words
 
@@ -169,10 +169,10 @@ def _fate_mark(step: Step) -> Shape | None:
 
 
 def _lane(node: _Node) -> float:
-    """A menu stands in the middle of its branches; all else goes straight on to what follows."""
+    """A menu or junction stands in the middle of its branches; all else goes straight on to what follows."""
     if not node.children:
         return node.top
-    if node.row and isinstance(node.row.step, Menu):
+    if node.row and isinstance(node.row.step, Menu | Junction):
         return (node.children[0].lane + node.children[-1].lane) / 2
     return node.children[0].lane
 

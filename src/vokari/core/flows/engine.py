@@ -8,14 +8,14 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
-from . import ringstep
+from . import conditions, ringstep
 from .commands import Command, HangUpCall, Listen, Play, Record
 from .document import FlowDocument
 from .events import Arrived, Digit, Event, Finished, Gone, Leg, Recorded, Silence, TimerFired
 from .menukeys import Reading, close_entry, key_table, read_key
 from .questions import Answer, Answers, AnswerSource, Question
 from .state import State
-from .steps import Announcement, BackTo, HangUp, Label, Menu, Ring, Step, Voicemail
+from .steps import Announcement, BackTo, HangUp, Junction, Label, Menu, Ring, Step, Voicemail
 from .values import END, Prompt, Target
 
 VERSION = 1
@@ -152,6 +152,9 @@ class Turn:
             self.go("next", step_.next)
         elif isinstance(step_, BackTo):
             self.go("to", step_.to)
+        elif isinstance(step_, Junction):
+            taken = next((one for one in step_.branches if conditions.holds(one.when, self.ask)), None)
+            self.go(taken.id if taken else "otherwise", taken.to if taken else step_.otherwise)
         elif self.state.gone:
             self.end()
         else:

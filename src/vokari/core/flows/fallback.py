@@ -1,6 +1,7 @@
-"""What a caller meets who rings a number that has no live flow, or one that rests."""
+"""What a caller meets who rings a number that has no live flow, or one that rests; or while all calls are diverted."""
 
 from .document import FlowDocument
+from .engine import Flow
 from .steps import Announcement, HangUp, Ring
 from .values import NumberDestination, Prompt
 
@@ -33,3 +34,23 @@ def resting_flow(words: str, sent_on_to: str, language: str = "en-US") -> FlowDo
         HangUp(id="sorry", name="Apology", prompt=Prompt(say=APOLOGY)),
     )
     return FlowDocument(name="Resting number", mark="RN", language=language, start="rest", steps=steps)
+
+
+DIVERT = "diverted"
+"""The step that rings the phone to which all calls of a client go for a while."""
+
+DIVERT_SECONDS = 25
+
+
+def diverted(flow: Flow, phone: str) -> Flow:
+    """The flow with one phone (E.164) rung before it. A call that nobody takes there goes its usual way, so that none is
+    lost."""
+    document = with_divert(flow.document, phone)
+    return Flow(document, {**flow.steps, DIVERT: document.steps[0]})
+
+
+def with_divert(document: FlowDocument, phone: str) -> FlowDocument:
+    """The document of a diverted call."""
+    to = NumberDestination(id="d1", name="Diverted", number=phone, seconds=DIVERT_SECONDS)
+    ring = Ring(id=DIVERT, name="All calls to one phone", to=(to,), no_answer=document.start)
+    return document.model_copy(update={"start": DIVERT, "steps": (ring, *document.steps)})

@@ -1,10 +1,13 @@
 """What is wrong with the structure of a flow, each as a sentence with its row. Findings that stop keep it from going live."""
 
 from collections.abc import Collection, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from datetime import datetime
 from typing import Literal
 
 from .. import numbering
+from ..hours.timetable import Timetable
+from . import hourfindings
 from .document import Exit, FlowDocument, destination_of, exits
 from .outline import numbers
 from .steps import Announcement, BackTo, HangUp, Label, Menu, Ring, Step, Voicemail
@@ -26,17 +29,22 @@ class Finding:
 
 @dataclass(frozen=True, slots=True)
 class Surroundings:
-    """What the flow's client has: mailboxes (key to whether somebody is told), lead sources, tracking numbers."""
+    """What the flow's client has: mailboxes (key to whether somebody is told), lead sources, tracking numbers, sets of
+    hours by key; and the moment from which the coming week is looked at (None: it is not)."""
 
     mailboxes: dict[str, bool]
     sources: Collection[str]
     tracking_numbers: Collection[str] = ()
+    hours: dict[str, Timetable] = field(default_factory=dict)
+    now: datetime | None = None
 
 
 def findings(document: FlowDocument, around: Surroundings) -> list[Finding]:
     """All findings in the order of the outline; the ones that belong to no step come first."""
     places = numbers(document)
     found = [*_of_whole(document), *_rounds(document), *_unreached(document)]
+    for one in hourfindings.findings(document, around.hours, around.now):
+        found.append(Finding(one.kind, _cap(one.sentence), one.step, one.exit, one.weight))
     for step in document.steps:
         found += _open_exits(step)
         found += _words(step)
@@ -130,13 +138,13 @@ def _may_end(step: Step, exit_: Exit) -> bool:
 
 
 def _words(step: Step) -> Iterator[Finding]:
-    for field, prompt in prompts_of(step):
+    for place, prompt in prompts_of(step):
         if prompt.is_empty():
             what = {
                 "retry_silent": "the retry prompt",
                 "retry_wrong": "the retry prompt",
                 "greeting": "the greeting",
-            }.get(field, "the prompt")
+            }.get(place, "the prompt")
             if isinstance(step, HangUp):
                 sentence = f"{_called(step)} ends the call without a word: write what the caller hears last."
                 yield Finding("silent_end", _cap(sentence), step.id)

@@ -10,6 +10,7 @@ from typing import Annotated, Any
 
 from pydantic import Field, ValidationError
 
+from ..hours.document import Hours, exceptions_of
 from ..value import Value
 from .document import FORMAT_VERSION, FlowDocument
 
@@ -36,6 +37,7 @@ class Materials(Value):
 
     mailboxes: dict[str, MailboxMaterial] = {}
     sources: dict[str, SourceMaterial] = {}
+    hours: dict[str, Hours] = {}
 
 
 class FlowFile(Value):
@@ -106,6 +108,8 @@ def read(text: str) -> FlowFile | list[Mistake]:
 def write(file: FlowFile) -> str:
     """The file as JSON with two spaces of indent; fields that hold their default are left out."""
     raw = file.model_dump(mode="json", exclude_defaults=True)
+    for key, one in raw.get("materials", {}).get("hours", {}).items():
+        one["exceptions"] = exceptions_of(one, file.materials.hours[key])
     raw["flow"] = {"format": "vokari-flow", "version": FORMAT_VERSION, **raw["flow"]}
     for step, full in zip(raw["flow"].get("steps", []), file.flow.steps, strict=True):
         step["kind"] = full.kind
@@ -146,7 +150,7 @@ def _is_tag(part: object, place: tuple[object, ...]) -> bool:
 
 _KINDS = {
     "announcement", "menu", "keypad_entry", "look_up", "junction", "ring", "hold_line", "voicemail", "label",
-    "notify", "continue_in", "back_to", "hang_up", "come_back", "number", "sip", "person", "team",
+    "notify", "continue_in", "back_to", "hang_up", "come_back", "days", "season", "holidays", "number", "sip", "person", "team",
 }  # fmt: skip
 
 

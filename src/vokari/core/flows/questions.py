@@ -1,6 +1,6 @@
 """What the engine must be told from outside. Each question is a frozen value with finitely many answers."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from itertools import combinations, product
 from typing import Any, Literal
@@ -8,6 +8,8 @@ from typing import Any, Literal
 Availability = Literal["free", "on_call", "off"]
 AVAILABILITIES: tuple[Availability, ...] = ("free", "on_call", "off")
 WhoIsFreeAnswer = tuple[Availability, ...]
+WhatHoldsAnswer = tuple[str, bool]
+"""The id of the period that holds, or "closed", and whether an exception makes it so."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,32 +42,81 @@ class WhoIsFree:
         )
 
 
-Question = WhoIsFree
-Answer = WhoIsFreeAnswer
+@dataclass(frozen=True, slots=True)
+class WhatHolds:
+    """Which period of a set of hours holds now, by the key that flows name the set by, and is it an exception."""
+
+    hours: str
+
+    def answers(self, periods: Sequence[str]) -> Iterator[WhatHoldsAnswer]:
+        """Every answer there is for a set with these periods."""
+        return product((*periods, "closed"), (False, True))
+
+    def fits(self, answer: object) -> bool:
+        """Whether a value is one of the answers."""
+        return (
+            isinstance(answer, tuple)
+            and len(answer) == 2
+            and isinstance(answer[0], str)
+            and isinstance(answer[1], bool)
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class InDates:
+    """Whether today, in the client's time, lies in one of some ranges of dates: "2026-12-01/2026-12-24", both included."""
+
+    ranges: tuple[str, ...]
+
+    def answers(self) -> Iterator[bool]:
+        """Every answer there is."""
+        return iter((True, False))
+
+    def fits(self, answer: object) -> bool:
+        """Whether a value is one of the answers."""
+        return isinstance(answer, bool)
+
+
+Question = WhoIsFree | WhatHolds | InDates
+Answer = WhoIsFreeAnswer | WhatHoldsAnswer | bool
 Answers = dict[Question, Answer]
 AnswerSource = Callable[[Question], Answer]
 
 
 def everyone_free(question: Question) -> Answer:
-    """The answer of a world in which every phone is free."""
+    """The answer of a world in which every phone is free, all hours are closed and no date is near."""
+    if isinstance(question, WhatHolds):
+        return ("closed", False)
+    if isinstance(question, InDates):
+        return False
     free: Availability = "free"
     return (free,) * len(question.destinations)
 
 
 def dump(answers: Answers) -> list[dict[str, Any]]:
     """The answers as JSON-ready values, as the log of a call keeps them."""
-    return [
-        {
-            "ask": "who_is_free",
-            "step": q.step,
-            "round": q.round,
-            "destinations": list(q.destinations),
-            "answer": list(a),
-        }
-        for q, a in answers.items()
-    ]
+    found: list[dict[str, Any]] = []
+    for q, a in answers.items():
+        answer = list(a) if isinstance(a, tuple) else a
+        match q:
+            case WhoIsFree():
+                asked = {"ask": "who_is_free", "step": q.step, "round": q.round, "destinations": list(q.destinations)}
+            case WhatHolds():
+                asked = {"ask": "what_holds", "hours": q.hours}
+            case InDates():
+                asked = {"ask": "in_dates", "ranges": list(q.ranges)}
+        found.append({**asked, "answer": answer})
+    return found
 
 
 def load(raw: list[dict[str, Any]]) -> Answers:
     """The answers that `dump` wrote."""
-    return {WhoIsFree(one["step"], one["round"], tuple(one["destinations"])): tuple(one["answer"]) for one in raw}
+    return {_question(one): tuple(one["answer"]) if isinstance(one["answer"], list) else one["answer"] for one in raw}
+
+
+def _question(raw: dict[str, Any]) -> Question:
+    if raw["ask"] == "what_holds":
+        return WhatHolds(raw["hours"])
+    if raw["ask"] == "in_dates":
+        return InDates(tuple(raw["ranges"]))
+    return WhoIsFree(raw["step"], raw["round"], tuple(raw["destinations"]))

@@ -12,6 +12,7 @@ VERBS = {
     "ring": "ring", "rings": "ring", "call": "ring",
     "voicemail": "voicemail", "message": "voicemail", "record": "voicemail",
     "label": "label", "tag": "label",
+    "sort": "junction", "sorts": "junction", "hours": "junction",
     "back": "back_to",
     "bye": "hang_up", "end": "hang_up", "hang": "hang_up",
 }  # fmt: skip
@@ -23,13 +24,15 @@ EXAMPLE = "4 ring Boat lifts 25s"
 class Line:
     """A line that was understood: the key it stands behind (may be empty), the kind of step and its fields.
 
-    `back_to` is the outline number that a "back to" names, 0 when none.
+    `back_to` is the outline number that a "back to" names, 0 when none; `hours` the set that a junction sorts by, if one
+    is named.
     """
 
     key: str
     kind: str
     fill: dict[str, Any]
     back_to: int = 0
+    hours: str = ""
 
 
 def read_line(text: str, country: str) -> Line | str:
@@ -43,13 +46,15 @@ def read_line(text: str, country: str) -> Line | str:
     kind = VERBS.get(verb.lower().rstrip(":"))
     rest = rest.strip()
     if kind is None:
-        verbs = "say, ask, ring, voicemail, label, back to, bye"
+        verbs = "say, ask, sort by, ring, voicemail, label, back to, bye"
         return f"Begin with what happens: {verbs}. For instance: {EXAMPLE}."
     if kind == "ring":
         return _ring(key, rest, country)
     if kind == "back_to":
         number = re.match(r"^(?:to\s+)?(\d+)$", rest)
         return Line(key, kind, {}, int(number.group(1))) if number else "Say which step to go back to: back to 3."
+    if kind == "junction":
+        return Line(key, kind, {}, hours=re.sub(r"^(?:by\b\s*)?(?:hours\b\s*)?(?:of\b\s*)?", "", rest))
     if kind == "announcement":
         return Line(key, kind, {"name": _short(rest), "prompt": {"say": rest}})
     if kind == "menu":

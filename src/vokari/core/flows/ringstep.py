@@ -99,6 +99,7 @@ def _start_round(turn: Turn, here: Ring) -> None:
         return
     states = turn.ask(WhoIsFree(here.id, _ringing(turn).round, tuple(d.id for d in here.to)))
     free = []
+    assert isinstance(states, tuple)
     for index, (destination, state) in enumerate(zip(here.to, states, strict=True)):
         if state == "off":
             _note(turn, "off")

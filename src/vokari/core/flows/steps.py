@@ -126,7 +126,7 @@ class LookUp(StepBase):
 
 
 class Sorting(Value):
-    """One branch of a Junction, taken when its condition is the first that holds."""
+    """One branch of a Junction, taken when its condition is the first that holds. Without a name it is called by it."""
 
     id: StepId
     name: Name = ""
@@ -138,8 +138,17 @@ class Junction(StepBase):
     """Sorts callers by conditions in order; `otherwise` takes the rest."""
 
     kind: Literal["junction"] = "junction"
-    branches: tuple[Sorting, ...] = ()
+    branches: tuple[Sorting, ...] = Field(default=(), max_length=60)
     otherwise: Target = None
+    otherwise_name: Name = ""
+
+    @field_validator("branches")
+    @classmethod
+    def _unlike(cls, branches: tuple[Sorting, ...]) -> tuple[Sorting, ...]:
+        ids = [branch.id for branch in branches]
+        if len(set(ids)) < len(ids):
+            raise ValueError("two branches of one junction have the same id")
+        return branches
 
 
 class LastSpoke(Value):

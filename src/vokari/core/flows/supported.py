@@ -1,11 +1,13 @@
 """What is in the format but does not run yet: not offered on screen, and refused in words when a file brings it."""
 
+from .conditions import RUNNING as CONDITIONS
+from .conditions import leaves
 from .document import FlowDocument
 from .flowfile import Mistake
-from .steps import Announcement, HangUp, Label, Menu, Ring, Step, Voicemail
+from .steps import Announcement, HangUp, Junction, Label, Menu, Ring, Step, Voicemail
 from .values import NumberDestination, Prompt
 
-RUNNING = ("announcement", "menu", "ring", "voicemail", "label", "back_to", "hang_up")
+RUNNING = ("announcement", "menu", "junction", "ring", "voicemail", "label", "back_to", "hang_up")
 """The kinds of step that can be added today, in the order in which they are offered."""
 
 KIND_NAMES = {
@@ -44,6 +46,13 @@ def _of_step(step: Step) -> list[tuple[str, str]]:
         ]
     if isinstance(step, Label) and step.lead_status:
         found.append(("lead_status", "setting a lead status cannot be run yet"))
+    if isinstance(step, Junction):
+        found += [
+            (f"branches.{i}.when", f"the condition {leaf.test.replace('_', ' ')} cannot be run yet")
+            for i, branch in enumerate(step.branches)
+            for leaf in leaves(branch.when)
+            if leaf.test not in CONDITIONS
+        ]
     if isinstance(step, Ring):
         found += _of_ring(step)
     return found
@@ -54,11 +63,6 @@ def _of_ring(step: Ring) -> list[tuple[str, str]]:
         (f"to.{i}", "only phone numbers can be rung yet, not people, teams or SIP addresses")
         for i, destination in enumerate(step.to)
         if not isinstance(destination, NumberDestination)
-    ]
-    found += [
-        (f"to.{i}.hours", "own times of a phone cannot be run yet")
-        for i, destination in enumerate(step.to)
-        if isinstance(destination, NumberDestination) and destination.hours
     ]
     if step.strategy not in ("all_at_once", "in_order"):
         found.append(("strategy", f"the strategy {step.strategy.replace('_', ' ')} cannot be run yet"))

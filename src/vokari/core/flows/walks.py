@@ -3,7 +3,7 @@
 from collections.abc import Callable, Iterable
 
 from .document import FlowDocument, destination_of, exits, successors
-from .steps import Announcement, BackTo, Label, Menu, Ring, Step, Voicemail
+from .steps import Announcement, BackTo, Junction, Label, Menu, Ring, Step, Voicemail
 from .values import END
 
 SILENT_EXITS: dict[type, tuple[str, ...]] = {
@@ -14,7 +14,7 @@ SILENT_EXITS: dict[type, tuple[str, ...]] = {
     Label: ("next",),
     BackTo: ("to",),
 }
-"""The exits by which a caller leaves who does nothing and whom nobody answers."""
+"""The exits by which a caller leaves who does nothing and whom nobody answers; all of a junction’s are."""
 
 
 def reached(document: FlowDocument) -> set[str]:
@@ -41,7 +41,8 @@ def silent_successors(step: Step) -> list[str]:
     found: list[str] = []
     for exit_ in exits(step):
         target = destination_of(step, exit_)
-        if exit_.id in SILENT_EXITS.get(type(step), ()) and target not in (None, END, *found):
+        silent = isinstance(step, Junction) or exit_.id in SILENT_EXITS.get(type(step), ())
+        if silent and target not in (None, END, *found):
             found.append(str(target))
     return found
 

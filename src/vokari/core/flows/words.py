@@ -1,7 +1,7 @@
 """A flow in words: what a caller meets at each step, and how long it takes."""
 
 from .document import Exit, FlowDocument
-from .steps import Announcement, BackTo, HangUp, Label, Menu, Ring, Step, Voicemail
+from .steps import Announcement, BackTo, HangUp, Junction, Label, Menu, Ring, Step, Voicemail
 from .supported import KIND_NAMES
 from .values import END, SAME, NumberDestination, Prompt, Target
 
@@ -33,6 +33,8 @@ def summary(step: Step, document: FlowDocument, mailboxes: dict[str, str] | None
             return _ring(step)
         case Voicemail():
             return _voicemail(step, mailboxes)
+        case Junction():
+            return _junction(step)
         case Label():
             return "labels the call " + (", ".join(f"“{one}”" for one in step.labels) or "with nothing yet")
         case BackTo():
@@ -63,6 +65,13 @@ def _menu(step: Menu) -> str:
     keys = " ".join(branch.keys for branch in step.branches) or "no key yet"
     tries = "1 try" if step.tries == 1 else f"{step.tries} tries"
     return f"asks {keys}, {step.wait} s, {tries}"
+
+
+def _junction(step: Junction) -> str:
+    if not step.branches:
+        return "sorts by nothing yet"
+    ways = [branch.name or branch.when.test for branch in step.branches]
+    return f"sorts by {', '.join(ways)}, {step.otherwise_name or 'otherwise'}"
 
 
 def _ring(step: Ring) -> str:

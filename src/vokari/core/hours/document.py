@@ -6,7 +6,7 @@ Everything here is part of a stored format, so fields are added, never reshaped.
 from collections.abc import Iterator, Sequence
 from datetime import date
 from itertools import combinations
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, field_validator, model_validator
 
@@ -228,3 +228,8 @@ def tidied(day: Sequence[Span]) -> Day:
         else:
             kept.append(span)
     return tuple(kept)
+
+
+def exceptions_of(raw: dict[str, Any], full: Hours) -> list[dict[str, Any]]:
+    """The exceptions of a set that was dumped without its defaults, each with its kind, which is one."""
+    return [{"kind": one.kind, **part} for part, one in zip(raw.get("exceptions", []), full.exceptions, strict=True)]

@@ -8,7 +8,7 @@ from zoneinfo import ZoneInfo
 from pydantic import ValidationError
 
 from ..flows.flowfile import Mistake, mistake_of
-from .document import FORMAT_VERSION, Hours, PublicHolidays
+from .document import FORMAT_VERSION, Hours, PublicHolidays, exceptions_of
 from .publicdays import problem_of
 
 
@@ -54,12 +54,8 @@ def zone_of(name: str) -> ZoneInfo | None:
 def write(hours: Hours) -> str:
     """The set as JSON with two spaces of indent; fields that hold their default are left out."""
     raw = hours.model_dump(mode="json", exclude_defaults=True)
-    kinds = [{"kind": full.kind, **one} for one, full in zip(raw.get("exceptions", []), hours.exceptions, strict=True)]
-    more: dict[str, Any] = {"exceptions": kinds} if kinds else {}
-    return (
-        json.dumps({"format": hours.format, "version": hours.version, **raw, **more}, indent=2, ensure_ascii=False)
-        + "\n"
-    )
+    whole = {"format": hours.format, "version": hours.version, **raw, "exceptions": exceptions_of(raw, hours)}
+    return json.dumps(whole, indent=2, ensure_ascii=False) + "\n"
 
 
 def json_schema() -> dict[str, Any]:

@@ -4,6 +4,7 @@ An instant belongs to a period when its local wall-clock time does. So a skipped
 hour the same part of the day is gone through twice.
 """
 
+import copy
 import itertools
 from bisect import bisect_right
 from collections.abc import Iterator, Sequence
@@ -103,6 +104,12 @@ class Timetable:
         ordinal = local.toordinal()
         starts, pieces = self._days.get(ordinal) or self._day(ordinal)
         return pieces[bisect_right(starts, local.hour * 60 + local.minute) - 1].standing
+
+    def switched(self, switches: Sequence[Switch]) -> "Timetable":
+        """The same with other switches; what is prepared already is shared."""
+        other = copy.copy(self)
+        other.switches = tuple(switches)
+        return other
 
     def ruling(self, on: date) -> Ruling | None:
         """The exception that governs a day, if one does."""

@@ -1,15 +1,14 @@
 """Many days of calls to one client: when they come, from whom, to which number, and what becomes of them."""
 
 import math
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 from random import Random
 from zoneinfo import ZoneInfo
 
+from ..flows.answering import Tables, answer_source, no_tables
 from ..flows.engine import Flow
-from ..flows.questions import Answer, Availability, Question
-from ..flows.values import NumberDestination
 from .callers import MadeUpCaller, PhoneHabit, phone_now
 from .line import CallRun, Speaking, estimated, run_call
 
@@ -50,10 +49,12 @@ def season(
     callers: Sequence[str],
     until: datetime,
     speaking: Speaking = estimated,
+    tables: Tables = no_tables,
 ) -> Iterator[MadeCall]:
     """All calls in the order in which they arrive, the same for the same seed. Calls after `until` are left out.
 
-    `callers` are the E.164 numbers that calls come from; some of them call again within days.
+    `callers` are the E.164 numbers that calls come from; some of them call again within days. `tables` finds the hours
+    that flows ask for, which are asked at the moment a call arrives.
     """
     random = Random(seed)
     busy: dict[str, datetime] = {}
@@ -69,7 +70,7 @@ def season(
         again = bool(recent) and random.random() < 0.14
         caller = random.choice(recent) if again else random.choice(callers)
         recent = [*recent[-30:], caller]
-        yield MadeCall(at, line.number, caller, _one(random, zone, line, at, habits, busy, speaking))
+        yield MadeCall(at, line.number, caller, _one(random, zone, line, at, habits, busy, speaking, tables))
 
 
 def _arrivals(random: Random, zone: ZoneInfo, line: Line) -> Iterator[datetime]:
@@ -103,24 +104,16 @@ def _one(
     habits: Mapping[str, PhoneHabit],
     busy: dict[str, datetime],
     speaking: Speaking,
+    tables: Tables,
 ) -> CallRun:
     local = at.astimezone(zone)
     working = local.weekday() < 6 and 8 <= local.hour < 18
     phones = {number: phone_now(random, habit, working=working) for number, habit in habits.items()}
-    numbers = {
-        (step.id, destination.id): destination.number
-        for step in line.flow.document.steps
-        for destination in getattr(step, "to", None) or ()
-        if isinstance(destination, NumberDestination)
-    }
 
-    def source(question: Question) -> Answer:
-        states: list[Availability] = []
-        for one in question.destinations:
-            until = busy.get(numbers.get((question.step, one), ""))
-            states.append("on_call" if until and until > at else "free")
-        return tuple(states)
+    def engaged(numbers: Collection[str]) -> Collection[str]:
+        return [number for number in numbers if (until := busy.get(number)) and until > at]
 
+    source = answer_source(line.flow, at, zone, tables, engaged)
     run = run_call(line.flow, MadeUpCaller(random, line.flow), phones, speaking=speaking, source=source)
     for start, end, number in run.talks:
         if end > start:

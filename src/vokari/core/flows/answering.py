@@ -1,0 +1,50 @@
+"""Answering the engine's questions from a client's hours, the moment, and who is on a call: live, rehearsed or simulated."""
+
+from collections.abc import Callable, Collection
+from datetime import datetime
+from zoneinfo import ZoneInfo
+
+from ..hours.timetable import Timetable
+from .conditions import in_ranges
+from .engine import Flow
+from .questions import Answer, AnswerSource, Availability, InDates, Question, WhatHolds
+from .steps import Ring
+
+Tables = Callable[[str], Timetable | None]
+"""Finds a set of hours, made ready, by the key that flows name it by; None for one that is gone."""
+
+
+def no_tables(_: str) -> Timetable | None:
+    """A client without hours."""
+    return None
+
+
+def answer_source(
+    flow: Flow, at: datetime, zone: ZoneInfo, tables: Tables, busy: Callable[[Collection[str]], Collection[str]]
+) -> AnswerSource:
+    """Answers for one event of a call at an instant. `zone` is the client's; `busy` gives the numbers, of those it is
+    asked for, that are on another call. Hours that are gone count as closed in a Junction, and as no limit on a phone."""
+
+    def source(question: Question) -> Answer:
+        if isinstance(question, WhatHolds):
+            table = tables(question.hours)
+            if table is None:
+                return ("closed", False)
+            standing = table.at(at)
+            return (standing.period, standing.is_exception)
+        if isinstance(question, InDates):
+            return in_ranges(question.ranges, at.astimezone(zone).date())
+        step = flow.steps.get(question.step)
+        phones = {one.id: one for one in step.to} if isinstance(step, Ring) else {}
+        numbers = {key: str(getattr(one, "number", "")) for key, one in phones.items()}
+        engaged = set(busy([number for number in numbers.values() if number]))
+        return tuple(_state(phones.get(one), numbers.get(one, ""), engaged) for one in question.destinations)
+
+    def _state(phone: object, number: str, engaged: Collection[str]) -> Availability:
+        key = getattr(phone, "hours", None)
+        table = tables(key) if key else None
+        if table is not None and not table.at(at).is_open:
+            return "off"
+        return "on_call" if number in engaged else "free"
+
+    return source
