@@ -1,6 +1,7 @@
 """The demo clients in the United States."""
 
 from ..core.extensions import Pattern
+from .opening import days, main, own, season, sort
 from .plan import ClientPlan, Phones, SourcePlan, again, back, bye, flow, key, label, menu, ring, say, voicemail
 
 ACCEPT = {"key": "1", "seconds": 8}
@@ -8,18 +9,23 @@ ACCEPT = {"key": "1", "seconds": 8}
 
 def boatyard() -> ClientPlan:
     phone = Phones("+14105550", 160)
-    dana, joel = phone("Dana, yard desk", 25), phone("Joel, mobile", 25, own_mailbox_after=22.0, open_chance=0.6)
+    dana, joel = (
+        phone("Dana, yard desk", 25),
+        phone("Joel, mobile", 25, "h_joel", own_mailbox_after=22.0, open_chance=0.6),
+    )
     counter, stores = phone("Chandlery counter", 30, open_chance=0.85), phone("Chandlery stores", 30, open_chance=0.5)
-    main = flow(
+    yard = flow(
         "Main line", "BW", "yardvm",
         say("welcome", "Welcome", "Thanks for calling Brightwater Boatyard on Spa Creek. Calls may be recorded for training.", "about", notice=True),
         menu(
             "about", "What is it about?",
             "For boat lifts and winter storage, press 1. For the chandlery, press 2. For today’s tide times, press 3."
             " To hear this again, press star.",
-            key("1", "Boat lifts", "lifts"), key("2", "Chandlery", "chandlery"), key("3", "Tide times", "tides"), again(),
-            nothing="lifts", wrong="lifts", tries=3, wait=5,
+            key("1", "Boat lifts", "yardhours"), key("2", "Chandlery", "chandlery"), key("3", "Tide times", "tides"), again(),
+            nothing="yardhours", wrong="yardhours", tries=3, wait=5,
         ),
+        sort("yardhours", "Yard hours", {"desk": ("Yard desk", "lifts"), "shop": ("Saturday counter", "chandlery")}, "shut", "closed"),
+        say("shut", "Yard closed", "The yard is closed just now.", "yardvm"),
         ring("lifts", "Yard office", [dana, joel], "yardvm", accept=ACCEPT),
         ring("chandlery", "Chandlery", [counter, stores], "yardvm", strategy="all_at_once"),
         say("tides", "Tide times", "High water at Annapolis is at ten past nine this morning and at twenty to ten tonight."
@@ -59,7 +65,15 @@ def boatyard() -> ClientPlan:
             SourcePlan("Marina notice board", "marina", "sign", placement="Slip A, by the gate", online=False, calls=0.2, flow=None),
             SourcePlan("Trade magazine", "Bay Skipper", "print", "June", "Quarter page", False),
         ],
-        [main, tide], {"mb_yard": ("Yard", ["dana@example.com", "yard@example.com"])}, phone.habits, [draft],
+        [yard, tide], {"mb_yard": ("Yard", ["dana@example.com", "yard@example.com"])}, phone.habits, [draft],
+        hours=[
+            main(
+                {"desk Yard desk": "Mon-Thu 7:30-12, 13-18; Fri 7:30-12, 13-16", "shop Saturday counter": "Sat 9-1"},
+                season("launch", "Launch season", "2026-04-10", "2026-06-14", {"desk": "Mon-Sat 7-19", "shop": "Sun 9-14"}),
+                days("haul", "Haul-out weekend", "2026-10-24", "2026-10-25", "7-19"),
+            ),
+            own("h_joel", "Joel", "Mon-Fri 8-17"),
+        ],
     )  # fmt: skip
 
 
@@ -73,8 +87,10 @@ def vets() -> ClientPlan:
         say("hello", "Welcome", "You have reached Mossgate Vets, with clinics at Harbor Street, Mill Road and Pine Point.", "urgent"),
         menu("urgent", "Urgent or not", "If an animal is hurt or cannot breathe, press 1 now. To choose a clinic, press 2."
              " For vaccination days, press 3.",
-             key("1", "Emergency", "duty"), key("2", "Choose a clinic", "clinic"), key("3", "Vaccination days", "vaccine"),
-             nothing="duty", wrong="clinic", tries=2),
+             key("1", "Emergency", "duty"), key("2", "Choose a clinic", "hours"), key("3", "Vaccination days", "vaccine"),
+             nothing="duty", wrong="hours", tries=2),
+        sort("hours", "Clinics open", {"day": ("Clinics open", "clinic")}, "asleep", "closed"),
+        say("asleep", "Clinics closed", "The clinics are closed now. If it cannot wait, press 1 in a moment.", "clinicback"),
         ring("duty", "Duty vet", [phone("Duty mobile", 20, open_chance=0.9, closed_chance=0.7), phone("Second duty", 20, closed_chance=0.4)],
              "dutyvm", rounds=2, accept=ACCEPT),
         voicemail("dutyvm", "Duty voicemail", "mb_duty", "The duty vet is with a patient. Say what has happened and your number; you are rung back within ten minutes."),
@@ -121,13 +137,19 @@ def vets() -> ClientPlan:
             SourcePlan("Pet fair stand", "pet fair", "event", "autumn fair", "Banner and cards", False, 0.5),
         ],
         [flow("All clinics", "MV", "dutyvm", *steps)], boxes, phone.habits,
+        hours=[
+            main(
+                {"day Clinics": "Mon-Fri 8-18:30; Sat 9-13", "night Duty vet": "Mon-Thu 18:30-08:00; Fri 18:30-09:00; Sat 13-24; Sun 0-24"},
+                days("inventory", "Stock-taking", "2026-12-11", times="8-12", every_year=False),
+            )
+        ],
     )  # fmt: skip
 
 
 def music_school() -> ClientPlan:
     phone = Phones("+16085550", 160)
     office = phone("School office", 25)
-    main = flow(
+    line = flow(
         "School line", "LM", "officevm",
         menu("lessons", "Which lessons",
              "Larkspur Music School. For piano, press 21. For violin and cello, press 22. For singing, press 23. For the office, press 2."
@@ -159,7 +181,8 @@ def music_school() -> ClientPlan:
             SourcePlan("Summer course in Library poster", "summer library", "print", "Summer course", "extension 203", False, extension="203"),
             SourcePlan("All print adverts", "print", "print", placement="One number, extensions by advert", online=False, calls=5.0),
         ],
-        [main], {"mb_office": ("Office", ["office@example.net"])}, phone.habits,
+        [line], {"mb_office": ("Office", ["office@example.net"])}, phone.habits,
+        hours=[main({"office Office": "Mon-Fri 10-19; Sat 9-14"}, season("summer", "Summer break", "2026-06-20", "2026-08-16", {"office": "Mon, Wed 10-14"}))],
         extensions=Pattern(
             topics={"1": "Trial lesson", "2": "Summer course"},
             adverts={"01": "Concert programme", "02": "School bus panel", "03": "Library poster"},
@@ -169,7 +192,7 @@ def music_school() -> ClientPlan:
 
 def garden_center() -> ClientPlan:
     phone = Phones("+15035550", 160)
-    main = flow(
+    line = flow(
         "Fernhill line", "FG", "shopvm",
         say("hello", "Welcome", "Fernhill Garden Center, on the river road.", "menu"),
         menu("menu", "What for", "For opening times and directions, press 1. For tree deliveries, press 2. For the plant doctor, press 3. To speak to the shop, press 0.",
@@ -191,20 +214,27 @@ def garden_center() -> ClientPlan:
             SourcePlan("Roadside banner", "banner", "sign", "bare-root season", "Mill bridge", False, 1.5),
             SourcePlan("Seed catalog", "catalog", "print", "spring", "Page 3", False, 0.8, toll_free=True),
         ],
-        [main], {"mb_shop": ("Shop", ["shop@example.com"]), "mb_doctor": ("Plant doctor", ["doctor@example.com"])}, phone.habits,
+        [line], {"mb_shop": ("Shop", ["shop@example.com"]), "mb_doctor": ("Plant doctor", ["doctor@example.com"])}, phone.habits,
+        hours=[
+            main(
+                {"shop Shop": "Mon-Wed, Fri-Sun 8-18; Thu 8-20"},
+                season("spring", "Planting time", "2026-03-14", "2026-06-07", {"shop": "Daily 7-20"}),
+                days("frost", "Winter rest", "2026-01-02", "2026-01-16"),
+            )
+        ],
     )  # fmt: skip
 
 
 def bicycles() -> ClientPlan:
     phone = Phones("+13035550", 160)
-    main = flow(
+    line = flow(
         "Workshop line", "SB", "benchvm",
         ring("bench", "Workbench", [phone("Workbench", 18, open_chance=0.55), phone("Front counter", 18, open_chance=0.6)], "busy", busy="busy"),
         menu("busy", "Hands full", "Our hands are greasy just now. To leave a message about a repair, press 1. To hear when bikes are ready, press 2. Or stay on, and we try once more.",
              key("1", "Repair message", "benchvm"), key("2", "Ready times", "ready"), nothing="again", wrong="again", tries=1, wait=4),
         say("ready", "Ready times", "Bikes brought in before noon are ready the next day at five. Wheels take two days.", "bye", counts_as="served"),
         bye("bye", "Goodbye", "Ride safely."),
-        ring("again", "Second try", [phone("Owner, mobile", 16, open_chance=0.5, closed_chance=0.2)], "benchvm", accept=ACCEPT),
+        ring("again", "Second try", [phone("Owner, mobile", 16, "h_owner", open_chance=0.5, closed_chance=0.2)], "benchvm", accept=ACCEPT),
         voicemail("benchvm", "Workshop voicemail", "mb_bench", "Tell us the make of the bike, what it does or does not do, and your number."),
     )  # fmt: skip
     return ClientPlan(
@@ -214,13 +244,14 @@ def bicycles() -> ClientPlan:
             SourcePlan("Cargo bike sign", "bike", "sign", placement="Side of the delivery bike", online=False, calls=0.8),
             SourcePlan("Winter service flyer", "flyer", "print", "winter service", "Cafés on Larimer", False, 0.9),
         ],
-        [main], {"mb_bench": ("Workshop", ["bench@example.com"])}, phone.habits,
+        [line], {"mb_bench": ("Workshop", ["bench@example.com"])}, phone.habits,
+        hours=[main({"bench Workshop": "Tue-Fri 10-13, 14-18:30; Sat 10-16"}), own("h_owner", "Owner", "Tue-Sat 9-20")],
     )  # fmt: skip
 
 
 def cattery() -> ClientPlan:
     phone = Phones("+18025550", 160)
-    main = flow(
+    line = flow(
         "Cattery line", "AC", "vm",
         say("hello", "Welcome", "Alder Lane Cattery. If we do not pick up, we are feeding; please leave a message.", "house", times=1),
         ring("house", "House", [phone("House phone", 25, open_chance=0.5), phone("Ruth, mobile", 20, open_chance=0.5, closed_chance=0.3)], "vm", strategy="all_at_once", limit=24),
@@ -232,13 +263,14 @@ def cattery() -> ClientPlan:
             SourcePlan("Website", "website", "referral", placement="Every page", calls=2.4),
             SourcePlan("Vet’s pinboard", "pinboard", "print", placement="Waiting rooms of two vets", online=False, calls=0.5),
         ],
-        [main], {"mb_cats": ("Cattery", ["ruth@example.org"])}, phone.habits,
+        [line], {"mb_cats": ("Cattery", ["ruth@example.org"])}, phone.habits,
+        hours=[main({"visits Visiting time": "Daily 9-11, 16-18"}, name="Visits")],
     )  # fmt: skip
 
 
 def tents() -> ClientPlan:
     phone = Phones("+16155550", 160)
-    main = flow(
+    line = flow(
         "Hire line", "PT", "hirevm",
         say("hello", "Welcome", "Pennant Tents: weddings, fairs and anything under canvas.", "which"),
         menu("which", "Which event", "For a wedding, press 1. For a fair or festival, press 2. If your tent is already up and needs us, press 3.",
@@ -257,14 +289,20 @@ def tents() -> ClientPlan:
             SourcePlan("Tent wall banner", "banner", "sign", placement="Every tent we put up", online=False, calls=1.1),
             SourcePlan("Fair organisers’ list", "list", "referral", placement="Association handbook", online=False),
         ],
-        [main], {"mb_hire": ("Hire", ["hire@example.com"]), "mb_crew": ("Crew", ["crew@example.com"])}, phone.habits,
+        [line], {"mb_hire": ("Hire", ["hire@example.com"]), "mb_crew": ("Crew", ["crew@example.com"])}, phone.habits,
+        hours=[
+            main(
+                {"plan Planners": "Mon-Fri 9-17", "crew Crew on call": "Mon-Thu 17-23; Fri 17-02:00; Sat 8-02:00; Sun 8-22"},
+                season("winter", "No tents up", "2026-11-16", "2027-02-28", {"plan": "Tue-Thu 10-15"}),
+            )
+        ],
     )  # fmt: skip
 
 
 def language_school() -> ClientPlan:
     phone = Phones("+12125550", 160)
     spanish = "es"
-    main = flow(
+    line = flow(
         "Enrolment", "FL", "vm",
         menu("tongue", "Language", "Fable Language School. For English, press 1. Para español, oprima el dos.",
              key("1", "English", "course"), key("2", "Español", "curso", language=spanish), nothing="course", wrong="course"),
@@ -289,13 +327,14 @@ def language_school() -> ClientPlan:
             SourcePlan("Subway car card", "subway", "sign", "new year", "Line 4, 200 cars", False, 3.0),
             SourcePlan("Newsletter", "newsletter", "email", "november", "Footer", calls=0.8),
         ],
-        [main], {"mb_enrol": ("Enrolment", ["enrol@example.net"])}, phone.habits,
+        [line], {"mb_enrol": ("Enrolment", ["enrol@example.net"])}, phone.habits,
+        hours=[main({"desk Enrolment desk": "Mon-Thu 9-20; Fri 9-17", "evening Saturday desk": "Sat 10-14"})],
     )  # fmt: skip
 
 
 def kayaks() -> ClientPlan:
     phone = Phones("+12065550", 160)
-    main = flow(
+    line = flow(
         "Booking line", "TK", "vm",
         say("notice", "Recording notice", "This is Tern Island Kayaks. To learn from our calls, some are recorded.", "book", notice=True),
         ring("book", "Booking desk", [phone("Boathouse", 22, open_chance=0.6), phone("Guide on shore", 18, open_chance=0.5)], "vm", rounds=2),
@@ -307,7 +346,8 @@ def kayaks() -> ClientPlan:
             SourcePlan("Ferry leaflet", "leaflet", "print", "ferry racks", "Racks on both ferries", False, 1.4),
             SourcePlan("Search advert", "search", "cpc", "kayak tours", "Search results", calls=2.2),
         ],
-        [main], {"mb_kayak": ("Boathouse", ["boathouse@example.org"])}, phone.habits,
+        [line], {"mb_kayak": ("Boathouse", ["boathouse@example.org"])}, phone.habits,
+        hours=[main({"boats Boathouse": "Fri-Sun 10-16"}, season("paddle", "Paddling season", "2026-05-01", "2026-09-30", {"boats": "Daily 8-20"}))],
     )  # fmt: skip
 
 

@@ -1,5 +1,6 @@
 """The demo clients in the United Kingdom."""
 
+from .opening import GB_LIST, days, main, own, sort
 from .plan import ClientPlan, Phones, SourcePlan, again, bye, flow, key, label, menu, ring, say, voicemail
 
 GB = "en-GB"
@@ -9,7 +10,7 @@ ACCEPT = {"key": "1", "seconds": 8}
 
 def driving() -> ClientPlan:
     phone = Phones("+4420794606", 10)
-    main = flow(
+    line = flow(
         "Lessons", "DD", "vm",
         say("hello", "Welcome", "Dunmore Driving, lessons from patient people.", "menu"),
         menu("menu", "Learner or not", "For a first lesson, press 1. To move a lesson, press 2. For a refresher after years without driving, press 3.",
@@ -29,13 +30,14 @@ def driving() -> ClientPlan:
             SourcePlan("Back-of-car card", "card", "sign", placement="Rear window, extension 71", online=False),
             SourcePlan("College noticeboards", "college", "print", "freshers", "Six colleges", False, 0.7),
         ],
-        [main], {"mb_lessons": ("Lessons", ["lessons@example.com"])}, phone.habits,
+        [line], {"mb_lessons": ("Lessons", ["lessons@example.com"])}, phone.habits,
+        hours=[main({"desk Lesson desk": "Mon-Fri 8-18; Sat 9-13"}, lists=GB_LIST)],
     )  # fmt: skip
 
 
 def removals() -> ClientPlan:
     phone = Phones("+4420794606", 20)
-    main = flow(
+    line = flow(
         "Quotes", "CR", "vm",
         ring("crew", "Everyone", [phone("Office", 25, open_chance=0.6), phone("Ade, van", 25, open_chance=0.4), phone("Wil, van", 25, open_chance=0.4)],
              "vm", strategy="all_at_once", accept=ACCEPT),
@@ -49,20 +51,22 @@ def removals() -> ClientPlan:
             SourcePlan("Van sides", "van", "sign", placement="Three vans", online=False, calls=1.5),
             SourcePlan("Estate agents’ pack", "agents", "print", placement="Moving pack of four agents", online=False, calls=1.0),
         ],
-        [main], {"mb_quotes": ("Quotes", ["quotes@example.org"])}, phone.habits,
+        [line], {"mb_quotes": ("Quotes", ["quotes@example.org"])}, phone.habits,
+        hours=[main({"office Office": "Mon-Sat 7-17"}, lists=GB_LIST)],
     )  # fmt: skip
 
 
 def heating() -> ClientPlan:
     phone = Phones("+4420794606", 30)
-    main = flow(
+    line = flow(
         "Heating line", "HH", "callback",
         menu("what", "What is wrong", "Halden Heating. If you smell gas, hang up and ring the gas emergency line. No heat or hot water, press 1."
              " A service, press 2. Oil boilers, press 3. To hear this again, press star.",
              key("1", "No heat", "cold"), key("2", "Service", "service"), key("3", "Oil", "oil"), again(), nothing="cold", wrong="cold", tries=3),
-        label("cold", ["no heat"], "engineers"),
+        label("cold", ["no heat"], "when"),
+        sort("when", "Day or evening", {"day": ("Daytime", "engineers"), "late": ("Evening cover", "engineers")}, "callback", "night"),
         ring("engineers", "Engineers", [phone("Piet", 18, open_chance=0.6, closed_chance=0.4), phone("Anwen", 18, open_chance=0.6, closed_chance=0.3),
-                                        phone("Sol", 18, open_chance=0.5, closed_chance=0.2)], "callback", rounds=2, accept=ACCEPT),
+                                        phone("Sol", 18, "h_sol", open_chance=0.5, closed_chance=0.2)], "callback", rounds=2, accept=ACCEPT),
         ring("service", "Service desk", [phone("Service desk", 25, open_chance=0.75)], "callback"),
         bye("oil", "No oil boilers", "We are sorry, we do not work on oil boilers. The trade register lists engineers near you. Goodbye.", refusal=True),
         voicemail("callback", "Call-back box", "mb_heat", "All engineers are on a job. Leave your address and number; somebody rings within the hour.", left="done"),
@@ -77,13 +81,20 @@ def heating() -> ClientPlan:
             SourcePlan("Parish magazine", "parish", "print", "november", "Half page", False, 0.6),
             SourcePlan("Landlords’ letter", "letter", "print", "safety certificates", "Sent to 300 landlords", False, 1.2, toll_free=True),
         ],
-        [main], {"mb_heat": ("Call-backs", ["jobs@example.net", "anwen@example.net"])}, phone.habits,
+        [line], {"mb_heat": ("Call-backs", ["jobs@example.net", "anwen@example.net"])}, phone.habits,
+        hours=[
+            main(
+                {"day Daytime": "Mon-Fri 8-17:30; Sat 9-13", "late Evening cover": "Mon-Fri 17:30-22; Sat 13-22; Sun 9-22"},
+                days("course", "Gas safety course", "2026-12-03", times="13-17:30", every_year=False), lists=GB_LIST,
+            ),
+            own("h_sol", "Sol", "Mon, Tue, Thu 8-17:30"),
+        ],
     )  # fmt: skip
 
 
 def opticians() -> ClientPlan:
     phone = Phones("+4420794606", 40)
-    main = flow(
+    line = flow(
         "Appointments", "MO", "vm",
         say("hello", "Welcome", "Marram Opticians on the quay.", "menu"),
         menu("menu", "What for", "To book an eye test, press 1. To ask whether your glasses are ready, press 2. If your eye hurts, press 9.",
@@ -114,7 +125,8 @@ def opticians() -> ClientPlan:
             SourcePlan("Bus back panel", "bus", "sign", "sun lenses", "Route 12", False, 1.8, flow=1),
             SourcePlan("Recall letters", "letters", "print", "two-year recall", "About 80 a week", False, 3.0),
         ],
-        [main, offer], {"mb_eyes": ("Reception", ["reception@example.com"])}, phone.habits,
+        [line, offer], {"mb_eyes": ("Reception", ["reception@example.com"])}, phone.habits,
+        hours=[main({"shop Shop": "Mon-Sat 9-17:30; Thu 9-20"}, lists=GB_LIST)],
     )  # fmt: skip
 
 

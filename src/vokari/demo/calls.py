@@ -16,6 +16,7 @@ import psycopg
 from ..core.flows import commands, engine
 from ..core.flows.document import FlowDocument
 from ..core.flows.fallback import fallback_flow
+from ..core.hours.timetable import Timetable
 from ..core.traffic.callers import PhoneHabit
 from ..core.traffic.season import Line, MadeCall, season
 from ..formats import call_log
@@ -74,7 +75,12 @@ def _made(job: ClientJob) -> Iterator[Made]:
     habits = {number: habit for number, habit in job.habits.items() if isinstance(habit, PhoneHabit)}
     callers = people.CALLERS_GB if job.country == "GB" else _callers(job)
     ids = random.Random(job.seed + 1)
-    for call in season(job.seed, zone, lines, habits, callers, job.until - timedelta(minutes=30), _speaking(job)):
+    tables = {
+        key: Timetable(hours, ZoneInfo(hours.time_zone or job.zone), shared)
+        for key, (hours, shared) in job.tables.items()
+    }
+    until = job.until - timedelta(minutes=30)
+    for call in season(job.seed, zone, lines, habits, callers, until, _speaking(job), tables.get):
         ago = (today - call.at.astimezone(zone).date()).days
         line = next(one for one in job.lines if one.e164 == call.number and one.last_ago <= ago <= one.first_ago)
         yield _row(job, line, call, ids)

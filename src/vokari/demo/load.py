@@ -17,21 +17,25 @@ from sqlalchemy.orm import Session
 from ..core import extensions, naming
 from ..core.flows.document import FlowDocument
 from ..core.flows.fallback import resting_flow
+from ..core.hours.document import Exception_, Hours
 from ..settings import Settings
 from ..store.agency import Agency, Client, Mailbox, TestPhone, User
 from ..store.database import ensure_months
 from ..store.flows import CallFlow, FlowVersion, PutLive
+from ..store.hours import ExceptionList, HoursSet
 from ..store.numbers import Assignment, Carrier, LeadSource, TrackingNumber
 from ..wiring import CarrierOverHttp, build
-from ..work import porting, speech
+from ..work import porting, speech, switches
 from ..work.access import Actor
 from ..work.accounts import hash_password
 from ..work.house import FreeNumber, House
 from ..work.numbers import CARRIER, naming_facts
+from ..work.standing import EXCEPTIONS, shared_exceptions
 from ..work.versions import spoken, stated
 from . import people
 from .american import AMERICAN
 from .british import BRITISH
+from .opening import shared_lists
 from .plan import ClientPlan, SourcePlan
 
 DAYS = 90
@@ -75,6 +79,7 @@ class ClientJob:
     lines: tuple[LineJob, ...]
     sources: dict[str, int]
     habits: dict[str, object]
+    tables: dict[str, tuple[Hours, tuple[Exception_, ...]]]
     lengths: dict[str, float]
     sounds: tuple[tuple[str, float], ...]
     until: datetime
@@ -112,6 +117,7 @@ def load(house: House, settings: Settings, progress: Progress) -> int:
             done += 1
             progress(0.15 + 0.85 * part / whole, f"{calls:,} calls of {done} of {len(jobs)} clients")
     _port(house)
+    _switch(house)
     with house.engine.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
         connection.exec_driver_sql("ANALYZE")
     return calls
@@ -126,6 +132,16 @@ def _port(house: House) -> None:
         flow = session.scalars(select(CallFlow).where(CallFlow.client_id == client.id).order_by(CallFlow.id)).first()
     actor = Actor(user.id, user.agency_id, "specialist", None, user.name)
     porting.request(house, actor, client.id, number, losing_carrier, account, None, flow.id if flow else None)
+
+
+def _switch(house: House) -> None:
+    """One client is closed for the rest of today, by a switch."""
+    with house.begin() as session:
+        user = session.scalars(select(User).where(User.email == people.USERS[1][0])).one()
+        query = select(Client.id).where(Client.agency_id == user.agency_id, Client.name == people.SWITCHED)
+        client_id = session.scalars(query).one()
+    actor = Actor(user.id, user.agency_id, "specialist", None, user.name)
+    switches.start(house, actor, client_id, "closed", "tomorrow 9:00")
 
 
 def _with(job: ClientJob, lengths: dict[str, float], sounds: tuple[tuple[str, float], ...]) -> ClientJob:
@@ -164,8 +180,16 @@ def _world(
     session.add_all(TestPhone(agency_id=agency.id, e164=e164, name=name) for e164, name in people.TEST_PHONES)
     session.flush()
     numbers = _take(house, plans)
+    lists = {
+        name: ExceptionList(
+            agency_id=agency.id, name=name, revision=0, exceptions=EXCEPTIONS.dump_python(tuple(known), mode="json")
+        )
+        for name, known in shared_lists(now.year).items()
+    }
+    session.add_all(lists.values())
+    session.flush()
     return [
-        _client(session, settings, plan, clients[plan.name], carrier.id, users, numbers, SEED + index, now)
+        _client(session, settings, plan, clients[plan.name], carrier.id, users, numbers, lists, SEED + index, now)
         for index, plan in enumerate(plans)
     ]
 
@@ -193,9 +217,10 @@ def _take(house: House, plans: list[ClientPlan]) -> dict[tuple[str, str], FreeNu
 
 def _client(
     session: Session, settings: Settings, plan: ClientPlan, client: Client, carrier_id: int, users: list[User],
-    numbers: dict[tuple[str, str], FreeNumber], seed: int, now: datetime,
+    numbers: dict[tuple[str, str], FreeNumber], lists: dict[str, ExceptionList], seed: int, now: datetime,
 ) -> ClientJob:  # fmt: skip
     ids = {"agency_id": client.agency_id, "client_id": client.id}
+    tables = _hours(session, plan, client, lists)
     for key, (name, tell) in plan.mailboxes.items():
         session.add(Mailbox(**ids, key=key, name=name, tell=tell))
     sources = {}
@@ -251,8 +276,26 @@ def _client(
     session.flush()
     return ClientJob(
         settings, seed, client.agency_id, client.id, carrier_id, plan.country, plan.zone, tuple(lines),
-        {row.key: row.id for row in sources.values()}, dict(plan.habits), {}, (), now,
+        {row.key: row.id for row in sources.values()}, dict(plan.habits), tables, {}, (), now,
     )  # fmt: skip
+
+
+def _hours(
+    session: Session, plan: ClientPlan, client: Client, lists: dict[str, ExceptionList]
+) -> dict[str, tuple[Hours, tuple[Exception_, ...]]]:
+    """Stores a client's hours; gives each with what its shared lists bring, by key."""
+    found = {}
+    for one in plan.hours:
+        shared = [lists[name] for name in one.lists]
+        session.add(
+            HoursSet(
+                agency_id=client.agency_id, client_id=client.id, key=one.key, name=one.hours.name, purpose=one.purpose,
+                is_main=one.purpose == "client", document=one.hours.model_dump(mode="json"),
+                lists=[entry.id for entry in shared], revision=0,
+            )
+        )  # fmt: skip
+        found[one.key] = (one.hours, shared_exceptions(session, [entry.id for entry in shared]))
+    return found
 
 
 def _next_month(now: datetime, zone: str) -> datetime:

@@ -10,6 +10,8 @@ USERS = (
     ("viewer@example.com", "Sam Alder", "client_viewer", "Brightwater Boatyard"),
 )
 
+SWITCHED = "Alder Lane Cattery"
+"""The client that is closed by a switch."""
 PORT = ("Corvid Removals", "+441632960777", "Old Exchange Telephones", "OE-2041")
 """A client's main line that is coming across: client, number, the carrier that has it, the account there."""
 

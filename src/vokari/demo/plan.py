@@ -6,6 +6,7 @@ from typing import Any
 from ..core.extensions import Pattern
 from ..core.flows.document import FlowDocument
 from ..core.traffic.callers import PhoneHabit
+from .opening import HoursPlan
 
 END = "end"
 
@@ -50,6 +51,7 @@ class ClientPlan:
     habits: dict[str, PhoneHabit]
     drafts: list[FlowDocument] = field(default_factory=list)
     extensions: Pattern = field(default_factory=Pattern)
+    hours: list[HoursPlan] = field(default_factory=list)
 
 
 class Phones:
@@ -59,11 +61,18 @@ class Phones:
         self.base, self.next = base, first
         self.habits: dict[str, PhoneHabit] = {}
 
-    def __call__(self, name: str, seconds: int = 20, **habit: Any) -> dict[str, Any]:
+    def __call__(self, name: str, seconds: int = 20, hours: str | None = None, **habit: Any) -> dict[str, Any]:
         number = f"{self.base}{self.next}"
         self.next += 1
         self.habits[number] = PhoneHabit(**habit)
-        return {"kind": "number", "id": f"d{self.next}", "name": name, "number": number, "seconds": seconds}
+        return {
+            "kind": "number",
+            "id": f"d{self.next}",
+            "name": name,
+            "number": number,
+            "seconds": seconds,
+            "hours": hours,
+        }
 
 
 def flow(

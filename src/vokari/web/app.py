@@ -20,9 +20,11 @@ from ..work.house import House
 from . import (
     calls,
     clients,
+    exceptions,
     extensions,
     finding,
     flows,
+    hours,
     live,
     many,
     number,
@@ -32,9 +34,11 @@ from . import (
     reports,
     rows,
     search,
+    shared,
     signin,
     sounds,
     sources,
+    switches,
     today,
 )
 from .doors import BadForm, MustSignIn, current
@@ -57,8 +61,8 @@ def create(house: House, settings: Settings) -> FastAPI:
     app.state.listener = live.Listener(settings.database_url)
     app.mount("/static", StaticFiles(directory=Path(__file__).parent / "static"))
     for part in (
-        signin, today, search, clients, finding, many, numbers, number, ports, extensions, sources, flows, rows, rehearsals, calls, reports, sounds,
-        live,
+        signin, today, search, clients, finding, many, numbers, number, ports, extensions, sources, flows,
+        switches, exceptions, hours, shared, rows, rehearsals, calls, reports, sounds, live,
     ):  # fmt: skip
         app.include_router(part.router)
     _errors(app)

@@ -4,6 +4,7 @@ import time
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
+from urllib.parse import unquote
 from zoneinfo import ZoneInfo
 
 import jinja2
@@ -12,13 +13,15 @@ from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
 from ..core.fates import FATE_NAMES, FATES, REASONS
 from ..core.flows import words
+from ..core.hours.hoursfile import zone_of
 from ..core.numbering import shown
 from ..store.agency import Client
-from ..work import clients, today
+from ..work import clients, switches, today
 from ..work.access import Actor
 from ..work.accounts import SignedIn
 from ..work.house import House, Problem
 
+ZONE_COOKIE = "vokari_zone"
 HERE = Path(__file__).parent
 MARKS_KEPT = 5.0
 """Seconds for which the marks of the column are kept."""
@@ -100,9 +103,12 @@ class Pages:
         partial = is_partial(request)
         column = [] if partial else clients.names(self.house, signed.actor)
         needing = set() if partial or not signed.actor.works else self.needing(signed.actor)
+        now, reader = self.house.now(), zone_here(request)
+        top = switches.top_line(self.house, signed.actor, client.id) if client and not partial else None
+        here = reader.key if client and reader and differs(now, reader, ZoneInfo(client.time_zone)) else ""
         return {
             "request": request, "signed": signed, "actor": signed.actor, "client": client, "clients": column,
-            "needing": needing, "now": self.house.now(), "partial": partial, "said": "",
+            "needing": needing, "now": now, "partial": partial, "said": "", "top": top, "your_zone": here,
         }  # fmt: skip
 
     def needing(self, actor: Actor) -> set[int]:
@@ -123,6 +129,16 @@ class Pages:
     def plain(self, template: str, status: int = 200, **values: Any) -> HTMLResponse:
         """A page for somebody who is not signed in."""
         return HTMLResponse(self.environment.get_template(template).render(values), status)
+
+
+def zone_here(request: Request) -> ZoneInfo | None:
+    """The time zone of the reader's browser, which a script of ours keeps in a cookie; None while it is not known."""
+    return zone_of(unquote(request.cookies.get(ZONE_COOKIE, "")[:60]) or "-")
+
+
+def differs(now: datetime, reader: ZoneInfo | None, zone: ZoneInfo) -> bool:
+    """Whether the reader's clock shows another time than one of this zone."""
+    return reader is not None and now.astimezone(reader).utcoffset() != now.astimezone(zone).utcoffset()
 
 
 def is_partial(request: Request) -> bool:

@@ -1,7 +1,7 @@
 """Sets of hours: listed, opened, drawn, and every change of them kept so that it can be taken back."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
@@ -12,38 +12,24 @@ from sqlalchemy.orm import Session
 
 from ..core.flows import conditions, edits
 from ..core.flows.document import FlowDocument
-from ..core.flows.outline import numbers
 from ..core.flows.steps import Junction
-from ..core.flows.words import step_name
 from ..core.hours import words
 from ..core.hours.document import Day, Exception_, Hours, Period, Season
 from ..core.hours.hoursfile import zone_of
 from ..core.hours.painting import of_period
 from ..core.hours.timetable import Timetable
 from ..store.agency import Client, User
-from ..store.flows import CallFlow, FlowVersion
+from ..store.flows import CallFlow
 from ..store.hours import HoursEdit, HoursSet
 from . import standing
 from .access import Actor, NotFound, allow, note, require
 from .drafts import change_rows
+from .hours_used import Place, places_by_key
 from .house import House, Problem, Problems, Row
 from .keys import new_key
 
+LOG_SHOWN = 30
 PURPOSES = {"client": "hours that flows ask for", "own": "own times of a person or a phone"}
-
-
-@dataclass(frozen=True, slots=True)
-class Place:
-    """Where a flow names a set of hours: in its draft, in what is live, or both; the step, by number and name, the exit
-    and the periods (empty for the own times of a phone)."""
-
-    flow: CallFlow
-    step: str
-    words: str
-    exit: str
-    periods: tuple[str, ...]
-    draft: bool
-    live: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -88,23 +74,11 @@ def listed(house: House, actor: Actor, client_id: int) -> tuple[Client, list[Set
         return client, lines, [one for one in every if one.removed_at and one.removed_at > recent]
 
 
-def now_words(house: House, actor: Actor, client_id: int) -> str:
-    """What holds now by the client's main hours, for its top line; empty for a client that has none."""
-    with house.begin() as session:
-        allow(session, actor, client_id, "read_results")
-        key = session.scalar(
-            select(HoursSet.key).where(HoursSet.client_id == client_id, HoursSet.is_main, HoursSet.removed_at.is_(None))
-        )
-        now = house.now()
-        table = standing.Standings(session, house, client_id, now).table(key) if key else None
-        return words.sentence(table, now) if table else ""
-
-
 def opened(house: House, actor: Actor, client_id: int, hours_id: int) -> OpenHours:
     """One set, with where it is used and what can be undone."""
     with house.begin() as session:
         client = allow(session, actor, client_id, "edit_hours")
-        return _open(session, house, client, own_set(session, client_id, hours_id))
+        return open_set(session, house, client, own_set(session, client_id, hours_id))
 
 
 def create(
@@ -169,7 +143,18 @@ def set_week(
             sentence = "These hours were changed meanwhile. What you painted is kept here: save again to lay it over."
             return [Problem("base", sentence)]
         old = Hours.model_validate(one.document)
-        kept = tuple(Period(id=key, name=" ".join(name.split())) for key, name in periods)
+        named = [(key, " ".join(name.split())) for key, name in periods]
+        problems = [
+            Problem(f"name-{key}", "A period has a name of 1 to 60 letters.")
+            for key, name in named
+            if not 0 < len(name) <= 60
+        ]
+        if problems or not named:
+            return problems or [Problem("", "Hours have at least one period.")]
+        try:
+            kept = tuple(Period(id=key, name=name) for key, name in named)
+        except ValidationError as error:
+            return [Problem("", _sentence(error))]
         gone = {period.id for period in old.periods} - {period.id for period in kept}
         places = [place for place in places_by_key(session, client_id).get(one.key, []) if gone & set(place.periods)]
         if places:
@@ -181,7 +166,7 @@ def set_week(
             return new
         what = _week_words(old, new)
         _keep(session, house, actor, one, new, list(one.lists), what)
-        return _open(session, house, client, one)
+        return open_set(session, house, client, one)
 
 
 def set_details(
@@ -273,6 +258,21 @@ def remove(house: House, actor: Actor, client_id: int, hours_id: int) -> Problem
     return []
 
 
+def log_of(house: House, actor: Actor, client_id: int, hours_id: int) -> list[tuple[datetime, str, str]]:
+    """The latest changes of a set: when, who, and what in words."""
+    with house.begin() as session:
+        allow(session, actor, client_id, "edit_hours")
+        one = own_set(session, client_id, hours_id)
+        query = (
+            select(HoursEdit.at, User.name, HoursEdit.words)
+            .join(User, User.id == HoursEdit.user_id)
+            .where(HoursEdit.hours_id == one.id)
+            .order_by(HoursEdit.seq.desc())
+            .limit(LOG_SHOWN)
+        )
+        return [(at, name, said) for at, name, said in session.execute(query)]
+
+
 def bring_back(house: House, actor: Actor, client_id: int, hours_id: int) -> Problems:
     """Brings a removed set back."""
     try:
@@ -302,44 +302,7 @@ def step_back(house: House, actor: Actor, client_id: int, hours_id: int, kind: s
         what = f"{'took back' if kind == 'undo' else 'did again'}: {plain}"
         document = Hours.model_validate(target.before["document"])
         _keep(session, house, actor, one, document, target.before["lists"], what, kind, target.seq)
-        return _open(session, house, client, one)
-
-
-# where hours are used
-
-
-def places_by_key(session: Session, client_id: int) -> dict[str, list[Place]]:
-    """Every place of a client's flows that names hours, by the key of the set."""
-    found: dict[str, list[Place]] = {}
-    query = (
-        select(CallFlow, FlowVersion.document)
-        .outerjoin(FlowVersion, FlowVersion.id == CallFlow.live_version_id)
-        .where(CallFlow.client_id == client_id)
-        .order_by(CallFlow.name)
-    )
-    for flow, live in session.execute(query):
-        drafted = _places(flow, FlowDocument.model_validate(flow.draft), live=False)
-        living = _places(flow, FlowDocument.model_validate(live), live=True) if live else {}
-        for at, (key, place) in living.items():
-            known = drafted.get(at)
-            drafted[at] = (
-                key,
-                replace(known[1], live=True, periods=(*known[1].periods, *place.periods)) if known else place,
-            )
-        for key, place in drafted.values():
-            found.setdefault(key, []).append(place)
-    return found
-
-
-def _places(flow: CallFlow, document: FlowDocument, *, live: bool) -> dict[tuple[str, str, str], tuple[str, Place]]:
-    order = numbers(document)
-    found = {}
-    for use in conditions.uses(document):
-        what = f"own times of {use.phone}" if use.phone else "an exit"
-        said = f"{flow.name}, row {order.get(use.step.id, 0)} {step_name(use.step)} ({what})"
-        place = Place(flow, use.step.id, said, use.exit, use.periods, not live, live)
-        found[use.hours, use.step.id, use.exit or use.phone] = (use.hours, place)
-    return found
+        return open_set(session, house, client, one)
 
 
 # inside a transaction
@@ -429,7 +392,8 @@ def _standing_edits(session: Session, hours_id: int) -> tuple[HoursEdit | None, 
     return (done[-1] if done else None, undone[-1] if undone else None)
 
 
-def _open(session: Session, house: House, client: Client, one: HoursSet) -> OpenHours:
+def open_set(session: Session, house: House, client: Client, one: HoursSet) -> OpenHours:
+    """A set with its log and the places that name it."""
     session.flush()
     table = standing.Standings(session, house, client.id, house.now()).table(one.key)
     assert table is not None

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from .document import DAY, Day, Span
+from .document import DAY, Day, Span, clock
 
 LABEL = 46
 HOUR = 31.0
@@ -11,6 +11,7 @@ SHOWN_HOURS = 30
 ROW = 38
 BAR = 26
 HEAD = 22
+LETTER = 7.0
 KINDS = 6
 """How many patterns tell periods apart; they come round after that."""
 
@@ -30,6 +31,11 @@ class Bar:
     pattern: int
     label: str
     runs_on: bool
+
+    @property
+    def said(self) -> str:
+        """The times as they are read aloud."""
+        return f"{clock(self.span.start)} to {clock(self.span.end)}"
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,6 +68,11 @@ def y_of(day: int) -> float:
     return HEAD + day * ROW
 
 
+def plate_of(label: str) -> float:
+    """How wide the plate under a label is."""
+    return round(len(label) * LETTER + 8, 1)
+
+
 def draw(week: Sequence[Day], order: Sequence[str], names: dict[str, str]) -> WeekDrawing:
     """Draws the spans of all periods; `order` says which pattern a period has."""
     bars: list[Bar] = []
@@ -73,7 +84,7 @@ def draw(week: Sequence[Day], order: Sequence[str], names: dict[str, str]) -> We
             width = round(x_of(span.end) - x, 1)
             name = names.get(span.period, "")
             times = f"{_short(span.start)}–{_short(span.end)}"
-            label = next((text for text in (f"{name} {times}", times) if len(text) * 6.6 + 12 < width), "")
+            label = next((text for text in (f"{name} {times}", times) if plate_of(text) + 8 < width), "")
             bars.append(
                 Bar(index, span, x, y_of(index) + (ROW - BAR) / 2, width, pattern, label, span.end > SHOWN_HOURS * 60)
             )

@@ -15,7 +15,7 @@ Pair = tuple[int, int]
 EXAMPLE = "Mon-Thu 7:30-12, 13-16; Sat 9-1"
 LONGEST_TEXT = 2000
 
-_DAYS = {
+DAY_WORDS = {
     "mo": 0, "mon": 0, "monday": 0, "mondays": 0, "tu": 1, "tue": 1, "tues": 1, "tuesday": 1, "tuesdays": 1,
     "we": 2, "wed": 2, "weds": 2, "wednesday": 2, "wednesdays": 2, "th": 3, "thu": 3, "thur": 3, "thurs": 3,
     "thursday": 3, "thursdays": 3, "fr": 4, "fri": 4, "friday": 4, "fridays": 4, "sa": 5, "sat": 5, "saturday": 5,
@@ -99,10 +99,10 @@ def _days_and_rest(part: str) -> tuple[list[int], str]:
         match = re.match(
             r"\s*(?:,|and\b|&|\+)?\s*([A-Za-z]+)\.?(?:\s*(?:-|–|—|\bto\b)\s*([A-Za-z]+)\.?)?(?=[\s,:&+]|\d|$)", rest
         )
-        if not match or match.group(1).lower() not in _DAYS:
+        if not match or match.group(1).lower() not in DAY_WORDS:
             break
-        first = _DAYS[match.group(1).lower()]
-        last = _DAYS.get((match.group(2) or match.group(1)).lower())
+        first = DAY_WORDS[match.group(1).lower()]
+        last = DAY_WORDS.get((match.group(2) or match.group(1)).lower())
         if last is None:
             raise Unread(f"“{match.group(2)}” is no day of the week.")
         found += [(first + step) % 7 for step in range((last - first) % 7 + 1)]
@@ -133,7 +133,7 @@ def _pair(text: str) -> Pair:
     next_day = bool(_NEXT_DAY.search(text))
     if len(sides) != 2:
         raise Unread(f"“{text.strip()}” is no interval. Write one as 9-12 or 9:30am-1pm.")
-    (start, start_bare, start_half), (end, end_bare, end_half) = _time(sides[0]), _time(sides[1])
+    (start, start_bare, start_half), (end, end_bare, end_half) = read_time(sides[0]), read_time(sides[1])
     if start_half == "" and end_half and start_bare and start < 720:
         both = start + (720 if end_half == "p" else 0)
         start = both if both < end or end == 0 else start
@@ -159,8 +159,8 @@ def _pair(text: str) -> Pair:
     return start, end
 
 
-def _time(text: str) -> tuple[int, bool, str]:
-    """Minutes from midnight; whether the form leaves am or pm open; and which half of the day it says, if it does."""
+def read_time(text: str) -> tuple[int, bool, str]:
+    """One time, or Unread: minutes from midnight; whether the form leaves am or pm open; and which half of the day it says, if it does."""
     match = _ONE_TIME.match(text)
     if not match:
         raise Unread(f"“{text.strip()}” is no time. Write times as 7:30, 730am, 13 or noon.")

@@ -41,11 +41,11 @@ def changes(timetable: Timetable, since: datetime, until: datetime) -> list[Stre
     return found
 
 
-def sentence(timetable: Timetable, at: datetime) -> str:
-    """What holds, why and until when: "Closed (Thanksgiving Day), opens tomorrow 07:30"."""
+def sentence(timetable: Timetable, at: datetime, zone: ZoneInfo | None = None) -> str:
+    """What holds, why and until when: "Closed (Thanksgiving Day), opens tomorrow 07:30"; told in another zone if wanted."""
     known = now(timetable, at)
     names = timetable.hours.names
-    zone = timetable.zone
+    zone = zone or timetable.zone
     what = _called(known.standing, names)
     why = reason(known.standing)
     head = f"{what} ({why})" if why else what

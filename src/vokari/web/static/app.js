@@ -1,6 +1,9 @@
 "use strict";
 // What links and forms cannot do alone: filtering a list, keys of the page, rows lit in step, and the stream of live pages.
 
+// The server tells times in the reader's zone too, where it is another than the client's.
+document.cookie = `vokari_zone=${encodeURIComponent(Intl.DateTimeFormat().resolvedOptions().timeZone || "")}; path=/; samesite=lax; max-age=31536000`;
+
 // The hits under the find field, and rows of the sheet: arrows go up and down, Escape closes.
 function step(list, event) {
   const at = list.indexOf(document.activeElement);
@@ -16,6 +19,8 @@ document.addEventListener("click", (event) => {
 
 // One box that ticks all the boxes of its name.
 document.addEventListener("change", (event) => {
+  const like = event.target.dataset?.allLike;
+  if (like) for (const box of event.target.closest("table").querySelectorAll(`input[type=checkbox][name^="${like}"]`)) box.checked = event.target.checked;
   const name = event.target.dataset?.all;
   if (!name) return;
   for (const box of event.target.form.querySelectorAll(`input[type=checkbox][name="${name}"]`)) box.checked = event.target.checked;
@@ -48,7 +53,9 @@ document.addEventListener("keydown", (event) => {
     else if (event.target.matches("a.row-words")) step([...document.querySelectorAll("a.row-words")], event);
   }
   if (event.key === "z" && (event.ctrlKey || event.metaKey) && !typing) {
-    const button = document.querySelector(`form[action$="/${event.shiftKey ? "redo" : "undo"}"] button:not(:disabled)`);
+    const kind = event.shiftKey ? "redo" : "undo";
+    const button = document.querySelector(`#painter button[value="${kind}"]:not(:disabled)`)
+      || document.querySelector(`form[action$="/${kind}"] button:not(:disabled)`);
     if (button) { event.preventDefault(); button.click(); }
   }
 });
