@@ -3,7 +3,7 @@
 import argparse
 import sys
 
-from . import flowcli
+from . import flowcli, hourscli
 from .settings import Settings, from_environment
 
 
@@ -41,6 +41,7 @@ def parser() -> argparse.ArgumentParser:
     document.set_defaults(run=run_document)
 
     flowcli.add_commands(commands)
+    hourscli.add_commands(commands)
     return top
 
 

@@ -7,10 +7,14 @@ from .wiring import build
 
 
 def web() -> FastAPI:
-    """The application for people."""
+    """The application for people, with the API for programs under /api."""
+    from .api.reading import create as create_api
     from .web.app import create
 
-    return create(build(from_environment()), from_environment())
+    house = build(from_environment())
+    app = create(house, from_environment())
+    app.mount("/api", create_api(house))
+    return app
 
 
 def control() -> FastAPI:

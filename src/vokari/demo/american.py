@@ -1,7 +1,8 @@
 """The demo clients in the United States."""
 
 from ..core.extensions import Pattern
-from .opening import days, main, own, season, sort
+from ..core.hours.document import DAY, Span
+from .opening import US_HOLIDAYS, days, holidays, main, own, season, sort
 from .plan import ClientPlan, Phones, SourcePlan, again, back, bye, flow, key, label, menu, ring, say, voicemail
 
 ACCEPT = {"key": "1", "seconds": 8}
@@ -140,7 +141,11 @@ def vets() -> ClientPlan:
         hours=[
             main(
                 {"day Clinics": "Mon-Fri 8-18:30; Sat 9-13", "night Duty vet": "Mon-Thu 18:30-08:00; Fri 18:30-09:00; Sat 13-24; Sun 0-24"},
-                days("inventory", "Stock-taking", "2026-12-11", times="8-12", every_year=False),
+                holidays(
+                    "duty", "Holidays with the duty vet", "US", "ME", *US_HOLIDAYS, "Patriots' Day", seen=2027,
+                    spans=(Span(period="night", start=0, end=DAY),),
+                ),
+                days("inventory", "Stock-taking", "2026-12-11", times="8-12", every_year=False), lists="",
             )
         ],
     )  # fmt: skip

@@ -19,6 +19,9 @@ class HoursPlan:
     lists: tuple[str, ...] = ()
 
 
+US_HOLIDAYS = (
+    "New Year's Day", "Memorial Day", "Independence Day", "Labor Day", "Thanksgiving Day", "Christmas Day",
+)  # fmt: skip
 US_LIST, GB_LIST = "Public holidays, US", "Bank holidays, England"
 
 
@@ -71,8 +74,7 @@ def shared_lists(year: int) -> dict[str, list[Exception_]]:
     """The agency's lists by name; the holidays of this year and the next have been looked at."""
     return {
         US_LIST: [
-            holidays("us", "Public holidays, closed", "US", "", "New Year's Day", "Memorial Day", "Independence Day",
-                     "Labor Day", "Thanksgiving Day", "Christmas Day", seen=year + 1),
+            holidays("us", "Public holidays, closed", "US", "", *US_HOLIDAYS, seen=year + 1),
             days("eve", "Christmas Eve, short", f"{year}-12-24", times="9-13"),
         ],
         GB_LIST: [

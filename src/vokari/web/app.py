@@ -18,6 +18,7 @@ from ..settings import Settings
 from ..work.access import NotAllowed, NotFound
 from ..work.house import House
 from . import (
+    calendars,
     calls,
     clients,
     exceptions,
@@ -40,6 +41,7 @@ from . import (
     sources,
     switches,
     today,
+    tokens,
 )
 from .doors import BadForm, MustSignIn, current
 from .pages import Pages, is_partial
@@ -62,7 +64,7 @@ def create(house: House, settings: Settings) -> FastAPI:
     app.mount("/static", StaticFiles(directory=Path(__file__).parent / "static"))
     for part in (
         signin, today, search, clients, finding, many, numbers, number, ports, extensions, sources, flows,
-        switches, exceptions, hours, shared, rows, rehearsals, calls, reports, sounds, live,
+        switches, exceptions, calendars, hours, shared, rows, rehearsals, calls, reports, sounds, tokens, live,
     ):  # fmt: skip
         app.include_router(part.router)
     _errors(app)

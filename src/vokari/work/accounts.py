@@ -69,7 +69,7 @@ def signed_in(house: House, token: str) -> SignedIn | None:
     if row is None:
         return None
     user, form_token = row
-    return SignedIn(Actor(user.id, user.agency_id, _role(user.role), user.client_id, user.name), form_token)
+    return SignedIn(Actor(user.id, user.agency_id, role_of(user.role), user.client_id, user.name), form_token)
 
 
 def sign_out(house: House, token: str) -> None:
@@ -78,7 +78,8 @@ def sign_out(house: House, token: str) -> None:
         session.execute(delete(SignIn).where(SignIn.token_hash == _digest(token)))
 
 
-def _role(word: str) -> Role:
+def role_of(word: str) -> Role:
+    """A role by its stored word."""
     return next(role for role in ROLES if role == word)
 
 
@@ -97,4 +98,4 @@ def actor_by_email(house: House, email: str) -> Actor | None:
     """Whom an email address stands for, at a terminal of the machine itself, where nobody asks for a password."""
     with house.begin() as session:
         user = session.scalar(select(User).where(User.email == email.strip().lower()))
-    return Actor(user.id, user.agency_id, _role(user.role), user.client_id, user.name) if user else None
+    return Actor(user.id, user.agency_id, role_of(user.role), user.client_id, user.name) if user else None

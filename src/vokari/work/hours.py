@@ -14,7 +14,7 @@ from ..core.flows import conditions, edits
 from ..core.flows.document import FlowDocument
 from ..core.flows.steps import Junction
 from ..core.hours import words
-from ..core.hours.document import Day, Exception_, Hours, Period, Season
+from ..core.hours.document import Day, Hours, Period
 from ..core.hours.hoursfile import zone_of
 from ..core.hours.painting import of_period
 from ..core.hours.timetable import Timetable
@@ -324,20 +324,8 @@ def without_period(old: Hours, gone: set[str], becomes: str) -> Hours:
             return tuple(span for span in spans if span.period not in gone)
         return tuple(span.model_copy(update={"period": becomes}) if span.period in gone else span for span in spans)
 
-    exceptions: list[Exception_] = []
-    for one in old.exceptions:
-        if isinstance(one, Season):
-            exceptions.append(one.model_copy(update={"week": tuple(day(spans) for spans in one.week)}))
-        elif one.kind == "days":
-            exceptions.append(one.model_copy(update={"spans": day(one.spans)}))
-        else:
-            picked = tuple(pick.model_copy(update={"spans": day(pick.spans)}) for pick in one.picked)
-            exceptions.append(one.model_copy(update={"picked": picked}))
-    update = {
-        "periods": tuple(period for period in old.periods if period.id not in gone),
-        "week": tuple(day(spans) for spans in old.week), "exceptions": tuple(exceptions),
-    }  # fmt: skip
-    return Hours.model_validate(old.model_copy(update=update).model_dump())
+    kept = tuple(period for period in old.periods if period.id not in gone)
+    return Hours.model_validate(old.map_days(day).model_copy(update={"periods": kept}).model_dump())
 
 
 def _checked(old: Hours, update: Row) -> Hours | Problems:

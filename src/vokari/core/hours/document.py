@@ -3,7 +3,7 @@
 Everything here is part of a stored format, so fields are added, never reshaped.
 """
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from datetime import date
 from itertools import combinations
 from typing import Annotated, Any, Literal
@@ -157,6 +157,30 @@ class Hours(Value):
 
     def period(self, period_id: str) -> Period | None:
         return next((one for one in self.periods if one.id == period_id), None)
+
+    def with_ids(self, ids: Mapping[str, str]) -> "Hours":
+        """The same with other ids of its periods."""
+
+        def day(spans: Day) -> Day:
+            return tuple(one.model_copy(update={"period": ids.get(one.period, one.period)}) for one in spans)
+
+        raw = self.map_days(day)
+        periods = tuple(one.model_copy(update={"id": ids.get(one.id, one.id)}) for one in self.periods)
+        return raw.model_copy(update={"periods": periods})
+
+    def map_days(self, change: Callable[[Day], Day]) -> "Hours":
+        """The same with every day changed: of the week, of seasons, of one-offs and of picked holidays. Unchecked."""
+        exceptions: list[Exception_] = []
+        for one in self.exceptions:
+            if isinstance(one, Season):
+                exceptions.append(one.model_copy(update={"week": tuple(change(spans) for spans in one.week)}))
+            elif isinstance(one, OneOff):
+                exceptions.append(one.model_copy(update={"spans": change(one.spans)}))
+            else:
+                picked = tuple(pick.model_copy(update={"spans": change(pick.spans)}) for pick in one.picked)
+                exceptions.append(one.model_copy(update={"picked": picked}))
+        week = tuple(change(spans) for spans in self.week)
+        return self.model_copy(update={"week": week, "exceptions": tuple(exceptions)})
 
     @property
     def names(self) -> dict[str, str]:
