@@ -143,7 +143,7 @@ def vets() -> ClientPlan:
                 {"day Clinics": "Mon-Fri 8-18:30; Sat 9-13", "night Duty vet": "Mon-Thu 18:30-08:00; Fri 18:30-09:00; Sat 13-24; Sun 0-24"},
                 holidays(
                     "duty", "Holidays with the duty vet", "US", "ME", *US_HOLIDAYS, "Patriots' Day", seen=2027,
-                    spans=(Span(period="night", start=0, end=DAY),),
+                    spans=(Span(period="night", start=0, end=DAY // 2), Span(period="night", start=DAY // 2, end=DAY + 8 * 60)),
                 ),
                 days("inventory", "Stock-taking", "2026-12-11", times="8-12", every_year=False), lists="",
             )

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Any, Literal
 
-from ..core.hours.document import Exception_, Hours, OneOff, Period, Pick, PublicHolidays, Season
+from ..core.hours.document import Exception_, Hours, OneOff, Period, Pick, PublicHolidays, Season, Span
 from ..core.hours.painting import merged
 from ..core.hours.typed import read_day, read_week
 
@@ -28,8 +28,8 @@ US_LIST, GB_LIST = "Public holidays, US", "Bank holidays, England"
 def main(
     periods: dict[str, str], *exceptions: Exception_, name: str = "Opening times", lists: str = US_LIST
 ) -> HoursPlan:
-    """The set that flows ask for. `periods` has text by "id Name", the first being the usual one."""
-    return HoursPlan("h_main", _hours(name, periods, exceptions), lists=(lists,))
+    """The set that flows ask for. `periods` has text by "id Name", the first being the usual one; `lists` may be empty."""
+    return HoursPlan("h_main", _hours(name, periods, exceptions), lists=(lists,) if lists else ())
 
 
 def own(key: str, name: str, text: str) -> HoursPlan:
@@ -59,15 +59,12 @@ def days(ident: str, name: str, first: str, last: str = "", times: str = "", *, 
     )  # fmt: skip
 
 
-def holidays(ident: str, name: str, country: str, region: str, *names: str, seen: int) -> PublicHolidays:
-    return PublicHolidays(
-        id=ident,
-        name=name,
-        country=country,
-        region=region,
-        picked=tuple(Pick(name=one) for one in names),
-        seen_until=seen,
-    )
+def holidays(
+    ident: str, name: str, country: str, region: str, *names: str, seen: int, spans: tuple[Span, ...] = ()
+) -> PublicHolidays:
+    """Public holidays, closed or all with the same times."""
+    picked = tuple(Pick(name=one, spans=spans) for one in names)
+    return PublicHolidays(id=ident, name=name, country=country, region=region, picked=picked, seen_until=seen)
 
 
 def shared_lists(year: int) -> dict[str, list[Exception_]]:
