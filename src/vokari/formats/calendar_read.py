@@ -253,7 +253,7 @@ def _expand(made: Calendar, events: Sequence[Event], zone: ZoneInfo, known: set[
             continue
         start, end = event["DTSTART"].dt, event["DTEND"].dt
         if not isinstance(start, datetime):
-            for step in range(min((end - start).days, AHEAD.days + 3)):
+            for step in range(min(max(1, (end - start).days), AHEAD.days + 3)):
                 _whole_day(made, event, start + timedelta(days=step), known)
             continue
         local, until = _local(start, zone), _local(end, zone)

@@ -134,6 +134,7 @@ def form_values(
 
 def posted_values(posted: Posted, kind: str, year: int) -> dict[str, Any]:
     """What the form shows again when something was wrong: all that was typed."""
+    kind = kind if kind in exceptionforms.KINDS else "days"
     names = ("name", "first", "last", "times", "every_year", "cuts", "on_holidays", "observed", "country", "region")
     values: dict[str, Any] = {"kind": kind, "fields": {name: posted.text(name) for name in names}}
     if kind == "season":

@@ -127,6 +127,7 @@ def step_back(request: Request, posted: Form, client_id: int, hours_id: int, kin
         case "bring-back":
             problems = hours.bring_back(house, actor, client_id, hours_id)
         case _:
+            hours.opened(house, actor, client_id, hours_id)
             raise NotFound
     return listed_again(request, posted.signed, client_id, problems) if problems else go(request, to)
 
