@@ -159,9 +159,8 @@ def set_week(
         places = [place for place in places_by_key(session, client_id).get(one.key, []) if gone & set(place.periods)]
         if places:
             return [Problem("", f"A period you took out is used by {places[0].words}. Remove it with its own button.")]
-        if gone:
-            old = without_period(old, gone, "")
-        new = _checked(old, {"periods": kept, "week": week})
+        rest = old.map_days(lambda day: tuple(span for span in day if span.period not in gone))
+        new = _checked(rest, {"periods": kept, "week": week})
         if isinstance(new, list):
             return new
         what = _week_words(old, new)

@@ -1,6 +1,5 @@
 """Temporary switches of a client's hours: closed, open late, or all calls to a phone. Each ends by itself."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from zoneinfo import ZoneInfo
@@ -115,8 +114,7 @@ def _active(session: Session, client: Client, now: datetime) -> list[SwitchLine]
         .where(HoursSwitch.client_id == client.id, func.coalesce(HoursSwitch.ended_at, HoursSwitch.until) > now)
         .order_by(HoursSwitch.id)
     )
-    rows: Sequence[tuple[HoursSwitch, HoursSet | None]] = [row._tuple() for row in session.execute(query)]
-    return [SwitchLine(one, _words(one, client, hours, now)) for one, hours in rows]
+    return [SwitchLine(one, _words(one, client, hours, now)) for one, hours in session.execute(query)]
 
 
 def _words(one: HoursSwitch, client: Client, hours: HoursSet | None, now: datetime) -> str:
