@@ -6,6 +6,8 @@ import pytest
 
 from tests.browser.conftest import Page
 from tests.world import PASSWORD, World, main_line
+from vokari.store.hours import HoursSet
+from vokari.work import hours
 
 pytestmark = pytest.mark.xdist_group("browser")
 
@@ -27,12 +29,16 @@ def test_no_main_page_has_a_serious_finding_or_another_host(page: Page, town: Wo
     assert page.driver.execute_async_script(RUN) == []
     page.sign_in("specialist@example.com", PASSWORD)
     client = f"/clients/{town.client.id}"
-    sheet = f"{client}/flows/{flow.id}"
+    made = hours.create(town.house, town.actor, town.client.id, "Pages hours", "client")
+    assert isinstance(made, HoursSet)
+    opening, sheet = f"{client}/hours/{made.id}", f"{client}/flows/{flow.id}"
     paths = [
         "/", "/clients/new", client, f"{client}/numbers", f"{client}/numbers/1", f"{client}/numbers/find", f"{client}/numbers/many",
         f"{client}/numbers/health", f"{client}/sources/new", "/find?q=pages",
         f"{client}/flows", sheet, f"{sheet}?row=m", f"{sheet}?row=r", f"{sheet}?row=vm", f"{sheet}?row=m&exit=nothing", f"{sheet}?row=flow",
-        f"{sheet}/versions", f"{sheet}/rehearse", f"{client}/calls", f"{client}/report", f"{client}/settings", "/nowhere",
+        f"{sheet}/versions", f"{sheet}/rehearse", f"{client}/calls", f"{client}/report", f"{client}/settings",
+        f"{client}/hours", opening, f"{opening}/exceptions", f"{opening}/month?day=2026-12-24", f"{opening}/ahead", f"{opening}/calendar", f"{opening}/details", f"{opening}/exceptions/new?kind=holidays",
+        f"{opening}/exceptions/new?kind=season", "/exceptions", "/tokens", "/nowhere",
     ]  # fmt: skip
     found = {}
     for path in paths:

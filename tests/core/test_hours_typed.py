@@ -25,6 +25,7 @@ from vokari.core.hours.typed import read_day, read_week, write_day, write_week
         ("Mon 9.30-11.15; Tue noon-midnight", "Mon 09:30-11:15; Tue 12:00-24:00"),
         ("Mon 1-5pm", "Mon 13:00-17:00"),
         ("Mon 11-2pm", "Mon 11:00-14:00"),
+        ("Mon 9am-1; Tue 10pm-2; Wed 9am-1am", "Mon 09:00-13:00; Tue 22:00-02:00; Wed 09:00-01:00"),
         ("Mon 9-12, Tue 13-16", "Mon 09:00-12:00; Tue 13:00-16:00"),
         ("Mon 9-12, 11-14", "Mon 09:00-14:00"),
         ("Mon 8-9, 9-10", "Mon 08:00-10:00"),

@@ -1,7 +1,8 @@
 """Hours as typed text: "Mon-Thu 7:30-12, 13-16; Sat 9-1", in 12- or 24-hour forms, read and written.
 
-Where neither side says am or pm, has a leading zero or an hour past 12, an end that is not after its start is taken as
-the afternoon's: 9-1 is from nine to one. Any other end that is not after its start lies in the next day.
+An end that is not after its start, says neither am nor pm and has no leading zero nor an hour past 12 is taken as the
+afternoon's, where the start is of that kind too or says am: 9-1 and 9am-1 are from nine to one. Any other end that is
+not after its start lies in the next day.
 """
 
 import re
@@ -143,14 +144,8 @@ def _pair(text: str) -> Pair:
         return start, end + DAY
     if end == start and not (start_bare and end_bare):
         raise Unread(f"“{text.strip()}” has no length. For the whole day write 0-24.")
-    if (
-        end <= start
-        and start_bare
-        and end_bare
-        and start_half == end_half == ""
-        and end + 720 > start
-        and 60 <= end < 720
-    ):
+    forenoon = (start_bare and start_half == "") or start_half == "a"
+    if end <= start and end_bare and forenoon and end + 720 > start and 60 <= end < 720:
         end += 720
     if end <= start:
         end += DAY
