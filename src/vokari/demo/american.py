@@ -71,7 +71,7 @@ def boatyard() -> ClientPlan:
             main(
                 {"desk Yard desk": "Mon-Thu 7:30-12, 13-18; Fri 7:30-12, 13-16", "shop Saturday counter": "Sat 9-1"},
                 season("launch", "Launch season", "2026-04-10", "2026-06-14", {"desk": "Mon-Sat 7-19", "shop": "Sun 9-14"}),
-                days("haul", "Haul-out weekend", "2026-10-24", "2026-10-25", "7-19"),
+                days("haul", "Haul-out weekend", "2027-10-23", "2027-10-24", "7-19", every_year=False),
             ),
             own("h_joel", "Joel", "Mon-Fri 8-17"),
         ],
