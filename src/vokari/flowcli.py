@@ -232,7 +232,7 @@ def command_words(command: core_commands.Command) -> str:
         case core_commands.Listen():
             return f"waits {command.seconds} s for a key"
         case core_commands.RingLeg():
-            return f"rings {command.destination.name or command.destination.number} for {command.seconds} s"
+            return f"rings {command.destination.name or command.destination.dialed} for {command.seconds} s"
         case core_commands.Drop():
             return "stops ringing a phone"
         case core_commands.Connect():

@@ -2,8 +2,25 @@
 
 from ..core.extensions import Pattern
 from ..core.hours.document import DAY, Span
+from ..core.ringing.directory import Team
 from .opening import US_HOLIDAYS, days, holidays, main, own, season, sort
-from .plan import ClientPlan, Phones, SourcePlan, again, back, bye, flow, key, label, menu, ring, say, voicemail
+from .plan import (
+    ClientPlan,
+    Phones,
+    SourcePlan,
+    again,
+    back,
+    bye,
+    flow,
+    key,
+    label,
+    menu,
+    person,
+    ring,
+    say,
+    team_ring,
+    voicemail,
+)
 
 ACCEPT = {"key": "1", "seconds": 8}
 
@@ -275,13 +292,17 @@ def cattery() -> ClientPlan:
 
 def tents() -> ClientPlan:
     phone = Phones("+16155550", 160)
+    iris, tomas, bea = phone("Iris", 20), phone("Tomas", 20, open_chance=0.6), phone("Bea", 20, open_chance=0.5)
+    people = {"pe_iris": person([iris]), "pe_tomas": person([tomas]), "pe_bea": person([bea])}
+    members = [{"person": key} for key in people]
+    teams = {"te_plan": Team.model_validate({"name": "Planners", "strategy": "round_robin", "members": members})}
     line = flow(
         "Hire line", "PT", "hirevm",
         say("hello", "Welcome", "Pennant Tents: weddings, fairs and anything under canvas.", "which"),
         menu("which", "Which event", "For a wedding, press 1. For a fair or festival, press 2. If your tent is already up and needs us, press 3.",
              key("1", "Wedding", "wlabel"), key("2", "Fair", "flabel"), key("3", "Tent is up", "crew"), nothing="wlabel", wrong="wlabel"),
         label("wlabel", ["wedding"], "planners"), label("flabel", ["fair"], "planners"),
-        ring("planners", "Planners", [phone("Iris", 20), phone("Tomas", 20, open_chance=0.6), phone("Bea", 20, open_chance=0.5)], "hirevm"),
+        team_ring("planners", "Planners", "te_plan", "hirevm"),
         ring("crew", "Crew on duty", [phone("Crew lead", 20, open_chance=0.9, closed_chance=0.6), phone("Deputy", 20, closed_chance=0.5)], "crewvm", rounds=3, accept=ACCEPT),
         voicemail("crewvm", "Crew voicemail", "mb_crew", "Say where the tent stands and what is wrong. The crew lead hears this within minutes.", longest=60),
         voicemail("hirevm", "Hire voicemail", "mb_hire", "Tell us the date, the place and how many guests, and we call you with a price."),
@@ -294,7 +315,7 @@ def tents() -> ClientPlan:
             SourcePlan("Tent wall banner", "banner", "sign", placement="Every tent we put up", online=False, calls=1.1),
             SourcePlan("Fair organisers’ list", "list", "referral", placement="Association handbook", online=False),
         ],
-        [line], {"mb_hire": ("Hire", ["hire@example.com"]), "mb_crew": ("Crew", ["crew@example.com"])}, phone.habits,
+        [line], {"mb_hire": ("Hire", ["hire@example.com"]), "mb_crew": ("Crew", ["crew@example.com"])}, phone.habits, people=people, teams=teams,
         hours=[
             main(
                 {"plan Planners": "Mon-Fri 9-17", "crew Crew on call": "Mon-Thu 17-23; Fri 17-02:00; Sat 8-02:00; Sun 8-22"},

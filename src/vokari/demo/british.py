@@ -1,7 +1,23 @@
 """The demo clients in the United Kingdom."""
 
+from ..core.ringing.directory import Team
 from .opening import GB_LIST, days, main, own, sort
-from .plan import ClientPlan, Phones, SourcePlan, again, bye, flow, key, label, menu, ring, say, voicemail
+from .plan import (
+    ClientPlan,
+    Phones,
+    SourcePlan,
+    again,
+    bye,
+    flow,
+    key,
+    label,
+    menu,
+    person,
+    ring,
+    say,
+    team_ring,
+    voicemail,
+)
 
 GB = "en-GB"
 ZONE = "Europe/London"
@@ -58,15 +74,42 @@ def removals() -> ClientPlan:
 
 def heating() -> ClientPlan:
     phone = Phones("+4420794606", 30)
+    piet, anwen = (
+        phone("Piet", 18, open_chance=0.6, closed_chance=0.4),
+        phone("Anwen", 18, open_chance=0.6, closed_chance=0.3),
+    )
+    sol, mobile = (
+        phone("Sol", 18, "h_sol", open_chance=0.5, closed_chance=0.2),
+        phone("Sol, mobile", 15, own_mailbox_after=20.0),
+    )
+    fern = phone("Fern", 20, open_chance=0.5)
+    people = {
+        "pe_piet": person([piet], extension="21", note="Knows every boiler made before 1995."),
+        "pe_anwen": person([anwen], extension="22", daily_limit=12),
+        "pe_sol": person([sol, mobile], extension="23"), "pe_fern": person([fern], note="New since last week."),
+    }  # fmt: skip
+    teams = {
+        "te_day": Team.model_validate({
+            "name": "Engineers", "strategy": "weighted_share", "rounds": 2, "then": "te_duty",
+            "members": [
+                {"person": "pe_piet", "weight": 3}, {"person": "pe_anwen", "weight": 2}, {"person": "pe_sol", "weight": 2},
+                {"person": "pe_fern", "weight": 2, "ramp": {"first": "2026-11-16", "weeks": 3}},
+            ],
+        }),
+        "te_duty": Team.model_validate({
+            "name": "Evening duty", "strategy": "rota", "rota": {"unit": "week", "first": "2026-01-05"},
+            "members": [{"person": "pe_piet"}, {"person": "pe_anwen"}, {"person": "pe_sol"}],
+        }),
+    }  # fmt: skip
     line = flow(
         "Heating line", "HH", "callback",
         menu("what", "What is wrong", "Halden Heating. If you smell gas, hang up and ring the gas emergency line. No heat or hot water, press 1."
              " A service, press 2. Oil boilers, press 3. To hear this again, press star.",
              key("1", "No heat", "cold"), key("2", "Service", "service"), key("3", "Oil", "oil"), again(), nothing="cold", wrong="cold", tries=3),
         label("cold", ["no heat"], "when"),
-        sort("when", "Day or evening", {"day": ("Daytime", "engineers"), "late": ("Evening cover", "engineers")}, "callback", "night"),
-        ring("engineers", "Engineers", [phone("Piet", 18, open_chance=0.6, closed_chance=0.4), phone("Anwen", 18, open_chance=0.6, closed_chance=0.3),
-                                        phone("Sol", 18, "h_sol", open_chance=0.5, closed_chance=0.2)], "callback", rounds=2, accept=ACCEPT),
+        sort("when", "Day or evening", {"day": ("Daytime", "engineers"), "late": ("Evening cover", "evening")}, "callback", "night"),
+        team_ring("engineers", "Engineers", "te_day", "callback", accept=ACCEPT),
+        team_ring("evening", "Evening duty", "te_duty", "callback", accept=ACCEPT),
         ring("service", "Service desk", [phone("Service desk", 25, open_chance=0.75)], "callback"),
         bye("oil", "No oil boilers", "We are sorry, we do not work on oil boilers. The trade register lists engineers near you. Goodbye.", refusal=True),
         voicemail("callback", "Call-back box", "mb_heat", "All engineers are on a job. Leave your address and number; somebody rings within the hour.", left="done"),
@@ -81,7 +124,7 @@ def heating() -> ClientPlan:
             SourcePlan("Parish magazine", "parish", "print", "november", "Half page", False, 0.6),
             SourcePlan("Landlords’ letter", "letter", "print", "safety certificates", "Sent to 300 landlords", False, 1.2, toll_free=True),
         ],
-        [line], {"mb_heat": ("Call-backs", ["jobs@example.net", "anwen@example.net"])}, phone.habits,
+        [line], {"mb_heat": ("Call-backs", ["jobs@example.net", "anwen@example.net"])}, phone.habits, people=people, teams=teams,
         hours=[
             main(
                 {"day Daytime": "Mon-Fri 8-17:30; Sat 9-13", "late Evening cover": "Mon-Fri 17:30-22; Sat 13-22; Sun 9-22"},

@@ -80,7 +80,9 @@ def _made(job: ClientJob) -> Iterator[Made]:
         for key, (hours, shared) in job.tables.items()
     }
     until = job.until - timedelta(minutes=30)
-    for call in season(job.seed, zone, lines, habits, callers, until, _speaking(job), tables.get):
+    for call in season(
+        job.seed, zone, lines, habits, callers, until, _speaking(job), tables.get, job.people, job.teams
+    ):
         ago = (today - call.at.astimezone(zone).date()).days
         line = next(one for one in job.lines if one.e164 == call.number and one.last_ago <= ago <= one.first_ago)
         yield _row(job, line, call, ids)

@@ -18,12 +18,14 @@ from ..core import extensions, naming
 from ..core.flows.document import FlowDocument
 from ..core.flows.fallback import resting_flow
 from ..core.hours.document import Exception_, Hours
+from ..core.ringing.directory import Person, Team
 from ..settings import Settings
 from ..store.agency import Agency, Client, Mailbox, TestPhone, User
 from ..store.database import ensure_months
 from ..store.flows import CallFlow, FlowVersion, PutLive
 from ..store.hours import ExceptionList, HoursSet
 from ..store.numbers import Assignment, Carrier, LeadSource, TrackingNumber
+from ..store.people import PersonRow, TeamRow
 from ..wiring import CarrierOverHttp, build
 from ..work import porting, speech, switches
 from ..work.access import Actor
@@ -80,6 +82,8 @@ class ClientJob:
     sources: dict[str, int]
     habits: dict[str, object]
     tables: dict[str, tuple[Hours, tuple[Exception_, ...]]]
+    people: dict[str, Person]
+    teams: dict[str, Team]
     lengths: dict[str, float]
     sounds: tuple[tuple[str, float], ...]
     until: datetime
@@ -221,6 +225,11 @@ def _client(
 ) -> ClientJob:  # fmt: skip
     ids = {"agency_id": client.agency_id, "client_id": client.id}
     tables = _hours(session, plan, client, lists)
+    for key, one in plan.people.items():
+        raw = one.model_dump(mode="json")
+        session.add(PersonRow(**ids, key=key, name=one.name, extension=one.extension, document=raw, revision=0))
+    for key, team in plan.teams.items():
+        session.add(TeamRow(**ids, key=key, name=team.name, document=team.model_dump(mode="json"), revision=0))
     for key, (name, tell) in plan.mailboxes.items():
         session.add(Mailbox(**ids, key=key, name=name, tell=tell))
     sources = {}
@@ -276,7 +285,7 @@ def _client(
     session.flush()
     return ClientJob(
         settings, seed, client.agency_id, client.id, carrier_id, plan.country, plan.zone, tuple(lines),
-        {row.key: row.id for row in sources.values()}, dict(plan.habits), tables, {}, (), now,
+        {row.key: row.id for row in sources.values()}, dict(plan.habits), tables, plan.people, plan.teams, {}, (), now,
     )  # fmt: skip
 
 

@@ -5,10 +5,34 @@ from typing import Any
 
 from ..core.extensions import Pattern
 from ..core.flows.document import FlowDocument
+from ..core.ringing.directory import Person, Team
 from ..core.traffic.callers import PhoneHabit
 from .opening import HoursPlan
 
 END = "end"
+
+
+def person(phones: list[dict[str, Any]], **more: Any) -> Person:
+    """A person with the phones that `Phones` made, named as the first of them."""
+    own = [
+        {"id": one["id"], "name": name, "to": one["number"], "seconds": one["seconds"], "mailbox_after": after}
+        for one, (name, after) in zip(phones, (("desk", None), ("mobile", 20.0)), strict=False)
+    ]
+    return Person.model_validate(
+        {"name": phones[0]["name"].split(",")[0], "hours": phones[0]["hours"], "phones": own, **more}
+    )
+
+
+def team_ring(id_: str, name: str, team: str, no_answer: str | None, **more: Any) -> dict[str, Any]:
+    """A Ring step that rings one team."""
+    return {
+        "kind": "ring",
+        "id": id_,
+        "name": name,
+        "to": [{"kind": "team", "id": "t1", "team": team}],
+        "no_answer": no_answer,
+        **more,
+    }
 
 
 @dataclass(frozen=True)
@@ -52,6 +76,8 @@ class ClientPlan:
     drafts: list[FlowDocument] = field(default_factory=list)
     extensions: Pattern = field(default_factory=Pattern)
     hours: list[HoursPlan] = field(default_factory=list)
+    people: dict[str, Person] = field(default_factory=dict)
+    teams: dict[str, Team] = field(default_factory=dict)
 
 
 class Phones:

@@ -30,6 +30,7 @@ from . import (
     many,
     number,
     numbers,
+    people,
     ports,
     rehearsals,
     reports,
@@ -64,7 +65,7 @@ def create(house: House, settings: Settings) -> FastAPI:
     app.mount("/static", StaticFiles(directory=Path(__file__).parent / "static"))
     for part in (
         signin, today, search, clients, finding, many, numbers, number, ports, extensions, sources, flows,
-        switches, exceptions, calendars, hours, shared, rows, rehearsals, calls, reports, sounds, tokens, live,
+        switches, exceptions, calendars, hours, shared, people, rows, rehearsals, calls, reports, sounds, tokens, live,
     ):  # fmt: skip
         app.include_router(part.router)
     _errors(app)

@@ -169,6 +169,12 @@ def _junction(posted: Posted, tables: dict[str, Timetable], problems: Problems) 
 def _ring(posted: Posted, country: str, problems: Problems) -> dict[str, Any]:
     phones: list[dict[str, Any]] = []
     for index in _indexes(posted, "phone"):
+        of, _, key = posted.text(f"phone-{index}-of").partition(":")
+        if of in ("person", "team"):
+            if not posted.text(f"phone-{index}-out"):
+                seconds = {"seconds": posted.text(f"phone-{index}-seconds") or 20} if of == "person" else {}
+                phones.append({"kind": of, "id": posted.text(f"phone-{index}-id") or new_id("d"), of: key, **seconds})
+            continue
         typed, name = posted.text(f"phone-{index}-number").strip(), posted.text(f"phone-{index}-name")
         if not typed and not name.strip():
             continue
@@ -185,6 +191,9 @@ def _ring(posted: Posted, country: str, problems: Problems) -> dict[str, Any]:
                 "hours": posted.text(f"phone-{index}-hours") or None,
             }
         )
+    of, _, key = posted.text("callee").partition(":")
+    if of in ("person", "team") and key:
+        phones.append({"kind": of, "id": new_id("d"), of: key, "seconds": 20})
     accept = (
         {"key": posted.text("accept_key"), "seconds": posted.text("accept_seconds") or 8}
         if posted.text("accept_key")

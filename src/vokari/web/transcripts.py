@@ -24,6 +24,14 @@ def transcript(
         if not isinstance(getattr(step, "to", None), str)
         for one in getattr(step, "to", None) or ()
     }
+    people |= {
+        rung["to"]: rung["name"]
+        for entry in log
+        for answer in entry["answers"]
+        if answer["ask"] == "line_up"
+        for wave in answer["answer"][0]
+        for rung in wave
+    }
     lines: list[dict[str, Any]] = []
     for entry in log:
         step = entry["step"]

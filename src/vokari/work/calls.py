@@ -12,12 +12,14 @@ from ..core.fates import FATES
 from ..core.flows.conditions import Names, named
 from ..core.flows.document import FlowDocument
 from ..core.flows.fallback import fallback_flow, with_divert
+from ..core.ringing import uses
 from ..store.agency import Client
 from ..store.calls import Call, CallLog, LiveCall, LiveEvent, VoiceMessage
 from ..store.flows import CallFlow, FlowVersion
 from ..store.numbers import LeadSource, TrackingNumber
 from .access import Actor, NotFound, allow
 from .house import House, Row
+from .ringers import callee_names
 from .standing import Standings, names_of
 
 PAGE = 50
@@ -183,6 +185,7 @@ def one(house: House, actor: Actor, client_id: int, call_id: uuid.UUID) -> CallP
         kept = live.context if live else entries[0] if entries else {}
         names = names_of(Standings(session, house, client_id, house.now()).tables())
         document = named(document_of(session, version_id, kept.get("fallback"), kept.get("divert", "")), names)
+        document = uses.named(document, callee_names(session, client_id))
         return CallPage(
             client=client, call=call, live=live, document=document, names=names, version=version,
             flow=session.get(CallFlow, version.flow_id) if version else None, number=number.e164 if number else "",

@@ -15,12 +15,15 @@ from ..core.flows.outline import outline
 from ..core.flows.quickline import read_line
 from ..core.flows.steps import Branch, Menu
 from ..core.hours.timetable import Timetable
+from ..core.ringing import uses
+from ..core.ringing.directory import Person, Team
 from ..store.agency import Client, Mailbox, User
 from ..store.flows import CallFlow, DraftEdit, FlowVersion
 from ..store.numbers import LeadSource, TrackingNumber
 from .access import Actor, NotFound, allow, note, require
 from .house import House, Problem, Problems, Row
 from .keys import new_key
+from .ringers import people_of, teams_of
 from .standing import Standings, names_of
 
 
@@ -50,6 +53,14 @@ class OpenDraft:
     undo_words: str
     redo_words: str
     hours: dict[str, Timetable]
+    people: dict[str, Person]
+    teams: dict[str, Team]
+
+    @property
+    def callees(self) -> dict[str, str]:
+        """What the client's people and teams are called, by key."""
+        names = {key: one.name for key, one in self.people.items()}
+        return names | {key: one.name for key, one in self.teams.items()}
 
     @property
     def names(self) -> conditions.Names:
@@ -58,7 +69,7 @@ class OpenDraft:
     @property
     def shown(self) -> FlowDocument:
         """The document with every exit named."""
-        return conditions.named(self.document, self.names)
+        return uses.named(conditions.named(self.document, self.names), self.callees)
 
     @property
     def stops(self) -> list[Finding]:
@@ -266,7 +277,8 @@ def surroundings(session: Session, house: House, actor_agency: int, client: Clie
     now = house.now()
     tables = Standings(session, house, client.id, now).tables()
     boxes = {one.key: bool(one.tell) for one in mailboxes}
-    return Surroundings(boxes, set(sources), set(numbers), tables, now)
+    people, teams = people_of(session, house, client.id), teams_of(session, house, client.id)
+    return Surroundings(boxes, set(sources), set(numbers), tables, now, people, teams)
 
 
 def _open(session: Session, house: House, actor: Actor, client: Client, flow: CallFlow) -> OpenDraft:
@@ -294,6 +306,8 @@ def _open(session: Session, house: House, actor: Actor, client: Client, flow: Ca
         undo_words=_original(session, undoable) if undoable else "",
         redo_words=_original(session, redoable) if redoable else "",
         hours=around.hours,
+        people=around.people,
+        teams=around.teams,
     )
 
 

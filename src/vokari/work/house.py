@@ -143,6 +143,8 @@ class House:
     secret: bytes
     prepared: dict[int, Flow] = field(default_factory=dict)
     """Flow versions made ready to run, by id; versions never change, so each process keeps those it has met."""
+    parsed: dict[tuple[str, int, int], Any] = field(default_factory=dict)
+    """People and teams as they were read, by kind, id and revision."""
     timetables: dict[tuple[object, ...], Timetable] = field(default_factory=dict)
     """Hours made ready to answer, by set, revision, time zone and revisions of the lists they share."""
 

@@ -6,6 +6,7 @@ import uuid
 from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from functools import partial
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -18,12 +19,12 @@ from ..core.flows.answering import answer_source
 from ..core.flows.commands import Connect
 from ..core.flows.document import FlowDocument
 from ..core.flows.fallback import diverted, fallback_flow, resting_flow
-from ..core.flows.values import NumberDestination
 from ..formats import call_log
 from ..formats.call_control.messages import CallArrived, EventMessage, RecordingFinished
 from ..formats.call_control.signature import VALID_SECONDS
 from . import closing, jobs, standing
 from .house import House, Row
+from .ringers import Ringers, dialed, note_work
 from .speech import known_sounds
 
 CHANNEL = "vokari_calls"
@@ -207,6 +208,8 @@ def _fold(session: Session, house: House, live: Row | RowMapping, message: Event
     if message.seq == 1 and live["context"]["divert"]:
         entry["divert"] = live["context"]["divert"]
     values = {"call": live["id"], "seq": message.seq}
+    if not live["context"]["test"]:
+        note_work(session, live["client_id"], ZoneInfo(live["context"]["time_zone"]), at, before, event, following)
     if isinstance(message.event, RecordingFinished) and following.state.message and not before.message:
         keep_message(session, live, at, message.event, before, flow)
     if following.state.ended:
@@ -229,7 +232,11 @@ def _answers_for(
         return session.scalars(_ON_CALL, {"agency": live["agency_id"], "numbers": list(numbers)}).all()
 
     hours = standing.Standings(session, house, live["client_id"], at)
-    return answer_source(flow, at, ZoneInfo(live["context"]["time_zone"]), hours.table, busy)
+    zone = ZoneInfo(live["context"]["time_zone"])
+    counts = not live["context"]["test"]
+    people = Ringers(session, house, live["client_id"], at, zone, hours.table, busy, counts=counts)
+    line_up = partial(people.line_up, live["context"]["flow_id"])
+    return answer_source(flow, at, zone, hours.table, busy, line_up)
 
 
 def _talking_to(before: state.State, after: engine.Next, flow: engine.Flow, known: str | None) -> str | None:
@@ -242,8 +249,7 @@ def _talking_to(before: state.State, after: engine.Next, flow: engine.Flow, know
     step = flow.steps.get(after.state.at)
     if leg is None or step is None:
         return known
-    destination = getattr(step, "to", ())[leg.destination]
-    return destination.number if isinstance(destination, NumberDestination) else known
+    return dialed(leg, step) or known
 
 
 def keep_message(

@@ -4,6 +4,7 @@ import uuid
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from functools import partial
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -15,11 +16,13 @@ from ..core.flows import conditions, engine, events, state
 from ..core.flows.answering import answer_source
 from ..core.flows.document import FlowDocument
 from ..core.flows.inputs import inputs
+from ..core.ringing import uses
 from ..formats import call_log
 from ..store.flows import CallFlow, FlowVersion, Rehearsal
 from .access import Actor, NotFound, allow
 from .drafts import own_flow
 from .house import House, Problem, Problems, Row
+from .ringers import Ringers, callee_names
 from .speech import sound
 from .standing import Standings, names_of
 
@@ -148,7 +151,9 @@ def _take(session: Session, house: House, rehearsal: Rehearsal, event: events.Ev
     moment = datetime.fromisoformat(rehearsal.settings["at"]) + timedelta(seconds=at)
     hours = Standings(session, house, rehearsal.client_id, moment)
     zone = ZoneInfo(rehearsal.settings["time_zone"])
-    source = answer_source(flow, moment, zone, hours.table, lambda numbers: ())
+    people = Ringers(session, house, rehearsal.client_id, moment, zone, hours.table, lambda numbers: (), counts=False)
+    line_up = partial(people.line_up, rehearsal.flow_id)
+    source = answer_source(flow, moment, zone, hours.table, lambda numbers: (), line_up)
     following, answers = engine.run(flow, before, event, source)
     entry = call_log.entry(len(rehearsal.log) + 1, round(at, 2), event, answers, following)
     rehearsal.log = [*rehearsal.log, entry]
@@ -196,7 +201,8 @@ def _own(
 def _show(house: House, rehearsal: Rehearsal, flow: CallFlow) -> OpenRehearsal:
     with house.begin() as session:
         names = names_of(Standings(session, house, rehearsal.client_id, house.now()).tables())
-    document = conditions.named(FlowDocument.model_validate(rehearsal.document), names)
+        callees = callee_names(session, rehearsal.client_id)
+    document = uses.named(conditions.named(FlowDocument.model_validate(rehearsal.document), names), callees)
     prepared = engine.prepare(document)
     now = state.load(rehearsal.state)
     seconds = rehearsal.log[-1]["at"] if rehearsal.log else 0.0
@@ -222,7 +228,7 @@ def _legs(flow: engine.Flow, now: state.State, log: list[Row]) -> list[Leg]:
     rings = {one["id"]: one for entry in log for one in entry["commands"] if one["type"] == "ring"}
     return [
         Leg(
-            leg.command, here.to[leg.destination].name, rings[leg.command]["number"], rings[leg.command]["seconds"],
+            leg.command, leg.rung.name if leg.rung else here.to[leg.destination].name, rings[leg.command]["number"], rings[leg.command]["seconds"],
             leg.status == "picked_up", here.accept.key if here.accept else "", here.machine_detection,
         )
         for leg in now.ring.legs

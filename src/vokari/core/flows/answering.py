@@ -7,11 +7,20 @@ from zoneinfo import ZoneInfo
 from ..hours.timetable import Timetable
 from .conditions import in_ranges
 from .engine import Flow
-from .questions import Answer, AnswerSource, Availability, InDates, Question, WhatHolds
+from .questions import Answer, AnswerSource, Availability, InDates, LineUp, LineUpAnswer, Question, WhatHolds
 from .steps import Ring
 
 Tables = Callable[[str], Timetable | None]
 """Finds a set of hours, made ready, by the key that flows name it by; None for one that is gone."""
+
+
+LineUps = Callable[[Ring, int], LineUpAnswer]
+"""Who is rung in a round of a Ring step that names people or teams, or whose order is a matter of turns."""
+
+
+def nobody_known(_step: Ring, _round: int) -> LineUpAnswer:
+    """A client without people."""
+    return ((), ("off",), False)
 
 
 def no_tables(_: str) -> Timetable | None:
@@ -20,8 +29,9 @@ def no_tables(_: str) -> Timetable | None:
 
 
 def answer_source(
-    flow: Flow, at: datetime, zone: ZoneInfo, tables: Tables, busy: Callable[[Collection[str]], Collection[str]]
-) -> AnswerSource:
+    flow: Flow, at: datetime, zone: ZoneInfo, tables: Tables, busy: Callable[[Collection[str]], Collection[str]],
+    line_up: LineUps = nobody_known,
+) -> AnswerSource:  # fmt: skip
     """Answers for one event of a call at an instant. `zone` is the client's; `busy` gives the numbers, of those it is
     asked for, that are on another call. Hours that are gone count as closed in a Junction, and as no limit on a phone."""
 
@@ -35,6 +45,8 @@ def answer_source(
         if isinstance(question, InDates):
             return in_ranges(question.ranges, at.astimezone(zone).date())
         step = flow.steps.get(question.step)
+        if isinstance(question, LineUp):
+            return line_up(step, question.round) if isinstance(step, Ring) else ((), ("off",), False)
         phones = {one.id: one for one in step.to} if isinstance(step, Ring) else {}
         numbers = {key: str(getattr(one, "number", "")) for key, one in phones.items()}
         engaged = set(busy([number for number in numbers.values() if number]))

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from .values import Accept, NumberDestination, Prompt
+from .values import Accept, NumberDestination, Prompt, SipDestination
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,7 +28,7 @@ class RingLeg:
     """Ring one phone for so many seconds; the id names the leg from then on."""
 
     id: int
-    destination: NumberDestination
+    destination: NumberDestination | SipDestination
     seconds: int
     shows: str
     accept: Accept | None

@@ -7,6 +7,8 @@ from typing import Literal
 
 from .. import numbering
 from ..hours.timetable import Timetable
+from ..ringing import ringfindings
+from ..ringing.directory import Person, Team
 from . import hourfindings
 from .document import Exit, FlowDocument, destination_of, exits
 from .outline import numbers
@@ -30,20 +32,23 @@ class Finding:
 @dataclass(frozen=True, slots=True)
 class Surroundings:
     """What the flow's client has: mailboxes (key to whether somebody is told), lead sources, tracking numbers, sets of
-    hours by key; and the moment from which the coming week is looked at (None: it is not)."""
+    hours, people and teams by key; and the moment from which the coming week is looked at (None: it is not)."""
 
     mailboxes: dict[str, bool]
     sources: Collection[str]
     tracking_numbers: Collection[str] = ()
     hours: dict[str, Timetable] = field(default_factory=dict)
     now: datetime | None = None
+    people: dict[str, Person] = field(default_factory=dict)
+    teams: dict[str, Team] = field(default_factory=dict)
 
 
 def findings(document: FlowDocument, around: Surroundings) -> list[Finding]:
     """All findings in the order of the outline; the ones that belong to no step come first."""
     places = numbers(document)
     found = [*_of_whole(document), *_rounds(document), *_unreached(document)]
-    for one in hourfindings.findings(document, around.hours, around.now):
+    called = ringfindings.findings(document, around.people, around.teams, around.tracking_numbers)
+    for one in (*hourfindings.findings(document, around.hours, around.now), *called):
         found.append(Finding(one.kind, _cap(one.sentence), one.step, one.exit, one.weight))
     for step in document.steps:
         found += _open_exits(step)

@@ -1,9 +1,11 @@
 """What the engine must be told from outside. Each question is a frozen value with finitely many answers."""
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from itertools import combinations, product
 from typing import Any, Literal
+
+from .state import Rung
 
 Availability = Literal["free", "on_call", "off"]
 AVAILABILITIES: tuple[Availability, ...] = ("free", "on_call", "off")
@@ -77,18 +79,52 @@ class InDates:
         return isinstance(answer, bool)
 
 
-Question = WhoIsFree | WhatHolds | InDates
-Answer = WhoIsFreeAnswer | WhatHoldsAnswer | bool
+LineUpAnswer = tuple[tuple[tuple[Rung, ...], ...], tuple[Availability, ...], bool]
+"""The waves of phones that are rung one after the other, the states of those who are not, and whether another round
+follows this one."""
+
+
+@dataclass(frozen=True, slots=True)
+class LineUp:
+    """Who is rung in one round of a Ring step with people or teams, or one whose order is a matter of turns."""
+
+    step: str
+    round: int
+
+    def classes(self) -> list[LineUpAnswer]:
+        """One answer of each class that makes a difference to the exits: somebody or nobody rung, and what the others
+        are."""
+        one = (Rung("somebody", "Somebody", "+14105550100", 20),)
+        states: list[tuple[Availability, ...]] = [(), ("off",), ("on_call",), ("off", "on_call")]
+        rung: list[LineUpAnswer] = [((one,), found, False) for found in states]
+        return rung + [((), found, False) for found in states[1:]]
+
+    def fits(self, answer: object) -> bool:
+        """Whether a value has the form of an answer."""
+        if not isinstance(answer, tuple) or len(answer) != 3:
+            return False
+        waves, states, more = answer
+        return (
+            all(isinstance(wave, tuple) and wave and all(isinstance(one, Rung) for one in wave) for wave in waves)
+            and all(state in ("off", "on_call") for state in states)
+            and isinstance(more, bool)
+        )
+
+
+Question = WhoIsFree | WhatHolds | InDates | LineUp
+Answer = WhoIsFreeAnswer | WhatHoldsAnswer | bool | LineUpAnswer
 Answers = dict[Question, Answer]
 AnswerSource = Callable[[Question], Answer]
 
 
 def everyone_free(question: Question) -> Answer:
-    """The answer of a world in which every phone is free, all hours are closed and no date is near."""
+    """The answer of a world in which every phone is free, nobody is known by name, all hours are closed and no date is near."""
     if isinstance(question, WhatHolds):
         return ("closed", False)
     if isinstance(question, InDates):
         return False
+    if isinstance(question, LineUp):
+        return ((), ("off",), False)
     free: Availability = "free"
     return (free,) * len(question.destinations)
 
@@ -97,8 +133,12 @@ def dump(answers: Answers) -> list[dict[str, Any]]:
     """The answers as JSON-ready values, as the log of a call keeps them."""
     found: list[dict[str, Any]] = []
     for q, a in answers.items():
-        answer = list(a) if isinstance(a, tuple) else a
+        answer: Any = list(a) if isinstance(a, tuple) else a
         match q:
+            case LineUp():
+                asked: dict[str, Any] = {"ask": "line_up", "step": q.step, "round": q.round}
+                waves, states, more = answer
+                answer = [[[asdict(one) for one in wave] for wave in waves], list(states), more]
             case WhoIsFree():
                 asked = {"ask": "who_is_free", "step": q.step, "round": q.round, "destinations": list(q.destinations)}
             case WhatHolds():
@@ -111,12 +151,22 @@ def dump(answers: Answers) -> list[dict[str, Any]]:
 
 def load(raw: list[dict[str, Any]]) -> Answers:
     """The answers that `dump` wrote."""
-    return {_question(one): tuple(one["answer"]) if isinstance(one["answer"], list) else one["answer"] for one in raw}
+    return {_question(one): _answer(one) for one in raw}
+
+
+def _answer(raw: dict[str, Any]) -> Answer:
+    found: Any = raw["answer"]
+    if raw["ask"] == "line_up":
+        waves, states, more = found
+        return (tuple(tuple(Rung(**one) for one in wave) for wave in waves), tuple(states), more)
+    return tuple(found) if isinstance(found, list) else found
 
 
 def _question(raw: dict[str, Any]) -> Question:
     if raw["ask"] == "what_holds":
         return WhatHolds(raw["hours"])
+    if raw["ask"] == "line_up":
+        return LineUp(raw["step"], raw["round"])
     if raw["ask"] == "in_dates":
         return InDates(tuple(raw["ranges"]))
     return WhoIsFree(raw["step"], raw["round"], tuple(raw["destinations"]))

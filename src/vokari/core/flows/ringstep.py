@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, cast
 
 from .commands import Connect, Drop, RingLeg, Timer
 from .events import Leg
-from .questions import WhoIsFree
-from .state import Outcome, Ringing, RungLeg
+from .questions import LineUp, LineUpAnswer, WhoIsFree
+from .state import Outcome, Ringing, Rung, RungLeg
 from .steps import Ring
-from .values import SAME, NumberDestination, Target
+from .values import SAME, NumberDestination, SipDestination, Target
 
 if TYPE_CHECKING:
     from .engine import Turn
@@ -57,7 +57,7 @@ def time_is_up(turn: Turn, here: Ring) -> None:
     """The limit on the whole: whoever still rings counts as not having answered."""
     for leg in _ringing(turn).legs:
         turn.commands.append(drop(leg.command))
-    _keep(turn, legs=(), queue=())
+    _keep(turn, legs=(), queue=(), waves=(), more=False)
     _note(turn, "no_answer")
     turn.go(*exit_for(here, _ringing(turn).outcomes))
 
@@ -97,6 +97,9 @@ def _start_round(turn: Turn, here: Ring) -> None:
     if not here.to:
         turn.go(*exit_for(here, ()))
         return
+    if not is_plain(here):
+        _line_up(turn, here)
+        return
     states = turn.ask(WhoIsFree(here.id, _ringing(turn).round, tuple(d.id for d in here.to)))
     free = []
     assert isinstance(states, tuple)
@@ -117,6 +120,20 @@ def _start_round(turn: Turn, here: Ring) -> None:
     _ring_on(turn, here, fresh=True)
 
 
+def is_plain(here: Ring) -> bool:
+    """Whether a step rings numbers of its own, all at once or in order. What else is rung is asked for as a line-up."""
+    numbers = all(isinstance(one, NumberDestination) for one in here.to)
+    return numbers and here.strategy in ("all_at_once", "in_order")
+
+
+def _line_up(turn: Turn, here: Ring) -> None:
+    waves, states, more = cast(LineUpAnswer, turn.ask(LineUp(here.id, _ringing(turn).round)))
+    for state in states:
+        _note(turn, "busy" if state == "on_call" else "off")
+    _keep(turn, waves=waves, more=more)
+    _ring_on(turn, here, fresh=True)
+
+
 def _ring_on(turn: Turn, here: Ring, *, fresh: bool = False) -> None:
     """Goes on when nothing rings: the next in order, the next round, or an exit.
 
@@ -128,7 +145,11 @@ def _ring_on(turn: Turn, here: Ring, *, fresh: bool = False) -> None:
     if ring.queue:
         _keep(turn, queue=ring.queue[1:])
         _ring_one(turn, here, ring.queue[0])
-    elif not fresh and ring.round < here.rounds:
+    elif ring.waves:
+        _keep(turn, waves=ring.waves[1:])
+        for rung in ring.waves[0]:
+            _ring_rung(turn, here, rung)
+    elif not fresh and (ring.more if not is_plain(here) else ring.round < here.rounds):
         _keep(turn, round=ring.round + 1)
         _start_round(turn, here)
     else:
@@ -142,9 +163,20 @@ def _ring_one(turn: Turn, here: Ring, index: int) -> None:
     _keep(turn, legs=(*_ringing(turn).legs, RungLeg(command, index)))
 
 
+def _ring_rung(turn: Turn, here: Ring, rung: Rung) -> None:
+    fields = {"id": "rung", "name": rung.name, "seconds": rung.seconds}
+    destination = (
+        SipDestination(**fields, address=rung.to) if rung.to.startswith("sip") else NumberDestination(**fields, number=rung.to)
+    )  # fmt: skip
+    command = turn.issue(RingLeg, destination, rung.seconds, here.shows, here.accept, here.machine_detection)
+    turn.set(rang=True)
+    _keep(turn, legs=(*_ringing(turn).legs, RungLeg(command, -1, "ringing", rung)))
+
+
 def _connect(turn: Turn, winner: RungLeg) -> None:
     for leg in _ringing(turn).legs:
         if leg is not winner:
             turn.commands.append(drop(leg.command))
     turn.commands.append(Connect(winner.command))
-    turn.set(phase="talking", awaiting=winner.command, answered=True, ring=None)
+    who = winner.rung.who if winner.rung else ""
+    turn.set(phase="talking", awaiting=winner.command, answered=True, ring=None, talking_to=who)

@@ -9,23 +9,39 @@ Outcome = Literal["no_answer", "busy", "unreachable", "off"]
 
 
 @dataclass(frozen=True, slots=True)
+class Rung:
+    """A phone of a line-up: whose it is (the key of a person or the id of a destination), the name, the number or SIP
+    address, and for how many seconds it rings."""
+
+    who: str
+    name: str
+    to: str
+    seconds: int
+
+
+@dataclass(frozen=True, slots=True)
 class RungLeg:
-    """A phone that is being rung: its command, the index of its destination, and whether it was picked up."""
+    """A phone that is being rung: its command, the index of its destination (-1 in a line-up, where `rung` says what it
+    is), and whether it was picked up."""
 
     command: int
     destination: int
     status: LegStatus = "ringing"
+    rung: Rung | None = None
 
 
 @dataclass(frozen=True, slots=True)
 class Ringing:
-    """A ring in progress: the round, the legs that ring now, destinations still to come, and what came of others."""
+    """A ring in progress: the round, the legs that ring now, destinations or waves of a line-up still to come, whether
+    another round follows, and what came of others."""
 
     round: int = 1
     legs: tuple[RungLeg, ...] = ()
     queue: tuple[int, ...] = ()
     outcomes: tuple[Outcome, ...] = ()
     timer: int = 0
+    waves: tuple[tuple[Rung, ...], ...] = ()
+    more: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,7 +49,8 @@ class State:
     """The whole state of one call in one flow.
 
     `awaiting` is the command whose event is expected, `played` how often a prompt was heard through, `pending`
-    the digits of an entry so far, `kept` keys pressed early; `said` is the last of served and turned away.
+    the digits of an entry so far, `kept` keys pressed early; `talking_to` the key of the person who took the call last; `said` is the last of served and
+    turned away.
     """
 
     at: str = ""
@@ -53,6 +70,7 @@ class State:
     values: tuple[tuple[str, str], ...] = ()
     stack: tuple[tuple[str, str], ...] = ()
     ring: Ringing | None = None
+    talking_to: str = ""
     rang: bool = False
     held: bool = False
     answered: bool = False
@@ -99,9 +117,13 @@ def load(raw: dict[str, Any]) -> State:
         ring = known["ring"]
         known["ring"] = Ringing(
             round=ring["round"],
-            legs=tuple(RungLeg(**leg) for leg in ring["legs"]),
+            legs=tuple(
+                RungLeg(**{**leg, "rung": Rung(**leg["rung"]) if leg.get("rung") else None}) for leg in ring["legs"]
+            ),
             queue=tuple(ring["queue"]),
             outcomes=tuple(ring["outcomes"]),
             timer=ring["timer"],
+            waves=tuple(tuple(Rung(**one) for one in wave) for wave in ring.get("waves", ())),
+            more=ring.get("more", False),
         )
     return State(**known)

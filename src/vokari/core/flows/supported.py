@@ -5,7 +5,7 @@ from .conditions import leaves
 from .document import FlowDocument
 from .flowfile import Mistake
 from .steps import Announcement, HangUp, Junction, Label, Menu, Ring, Step, Voicemail
-from .values import NumberDestination, Prompt
+from .values import Prompt
 
 RUNNING = ("announcement", "menu", "junction", "ring", "voicemail", "label", "back_to", "hang_up")
 """The kinds of step that can be added today, in the order in which they are offered."""
@@ -59,13 +59,11 @@ def _of_step(step: Step) -> list[tuple[str, str]]:
 
 
 def _of_ring(step: Ring) -> list[tuple[str, str]]:
-    found = [
-        (f"to.{i}", "only phone numbers can be rung yet, not people, teams or SIP addresses")
-        for i, destination in enumerate(step.to)
-        if not isinstance(destination, NumberDestination)
-    ]
-    if step.strategy not in ("all_at_once", "in_order"):
-        found.append(("strategy", f"the strategy {step.strategy.replace('_', ' ')} cannot be run yet"))
+    found = []
+    if step.strategy in ("weighted_share", "rota"):
+        found.append(
+            ("strategy", f"the strategy {step.strategy.replace('_', ' ')} is a team’s: make a team and ring it here")
+        )
     for field, off, words in (
         ("last_spoke", None, "trying whom the caller spoke with last"),
         ("hold_sound", None, "a sound while ringing"),

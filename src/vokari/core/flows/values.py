@@ -51,6 +51,11 @@ class NumberDestination(Value):
     seconds: int = Field(default=20, ge=1, le=120)
     hours: str | None = None
 
+    @property
+    def dialed(self) -> str:
+        """What the carrier dials."""
+        return self.number
+
 
 class SipDestination(Value):
     """A phone rung at a SIP address (RFC 3261)."""
@@ -62,12 +67,18 @@ class SipDestination(Value):
     seconds: int = Field(default=20, ge=1, le=120)
     hours: str | None = None
 
+    @property
+    def dialed(self) -> str:
+        """What the carrier dials."""
+        return self.address
+
 
 class PersonDestination(Value):
     """A person of the client, rung at the numbers that the person has."""
 
     kind: Literal["person"] = "person"
     id: StepId
+    name: Name = ""
     person: str
     seconds: int = Field(default=20, ge=1, le=120)
     weight: int = Field(default=1, ge=0, le=1000)
@@ -78,6 +89,7 @@ class TeamDestination(Value):
 
     kind: Literal["team"] = "team"
     id: StepId
+    name: Name = ""
     team: str
     seconds: int = Field(default=20, ge=1, le=120)
 

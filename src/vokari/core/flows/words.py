@@ -3,7 +3,7 @@
 from .document import Exit, FlowDocument
 from .steps import Announcement, BackTo, HangUp, Junction, Label, Menu, Ring, Step, Voicemail
 from .supported import KIND_NAMES
-from .values import END, SAME, NumberDestination, Prompt, Target
+from .values import END, SAME, Prompt, Target, TeamDestination
 
 WORDS_A_MINUTE = 150
 """Speed of text read aloud. Common practice, no source."""
@@ -79,12 +79,13 @@ def _ring(step: Ring) -> str:
         return "rings nobody yet"
     names = [_destination(one) for one in step.to]
     who = names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
-    seconds = {one.seconds for one in step.to}
-    each = f"{seconds.pop()} s" + (" each" if len(step.to) > 1 else "") if len(seconds) == 1 else "each its own time"
+    seconds = {one.seconds for one in step.to if not isinstance(one, TeamDestination)} or {0}
+    each = f"{max(seconds)} s" + (" each" if len(step.to) > 1 else "") if len(seconds) == 1 else "each its own time"
     parts = [f"rings {who}"]
     if len(step.to) > 1:
         parts.append(STRATEGIES.get(step.strategy, step.strategy.replace("_", " ")))
-    parts.append(each)
+    if seconds != {0}:
+        parts.append(each)
     if step.rounds > 1:
         parts.append(f"{step.rounds} rounds")
     if step.limit:
@@ -95,7 +96,7 @@ def _ring(step: Ring) -> str:
 
 
 def _destination(one: object) -> str:
-    return (one.name or one.number or "a phone") if isinstance(one, NumberDestination) else "a destination"
+    return str(getattr(one, "name", "") or getattr(one, "dialed", "") or "a phone")
 
 
 def _voicemail(step: Voicemail, mailboxes: dict[str, str] | None) -> str:

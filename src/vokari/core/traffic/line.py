@@ -251,7 +251,7 @@ class _Line:
             case Connect():
                 leg = self.legs[command.id]
                 self.ended_legs.discard(command.id)
-                self.talk = (self.now, leg.destination.number)
+                self.talk = (self.now, leg.destination.dialed)
                 self.later(self.phone(leg).talk, Leg(command.id, "ended"))
             case Record():
                 self.record(command)
@@ -263,7 +263,7 @@ class _Line:
             self.later(delay, f"press {key}")
 
     def phone(self, leg: RingLeg) -> Phone:
-        return self.phones.get(leg.destination.number, Phone("rings_out"))
+        return self.phones.get(leg.destination.dialed, Phone("rings_out"))
 
     def ring(self, leg: RingLeg) -> None:
         phone = self.phone(leg)

@@ -1,14 +1,16 @@
 """Many days of calls to one client: when they come, from whom, to which number, and what becomes of them."""
 
 import math
-from collections.abc import Collection, Iterator, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 from random import Random
 from zoneinfo import ZoneInfo
 
-from ..flows.answering import Tables, answer_source, no_tables
+from ..flows.answering import LineUps, Tables, answer_source, no_tables
 from ..flows.engine import Flow
+from ..ringing.directory import Person, Team
+from ..ringing.lineup import Around, Turns, line_up
 from .callers import MadeUpCaller, PhoneHabit, phone_now
 from .line import CallRun, Speaking, estimated, run_call
 
@@ -41,6 +43,9 @@ class MadeCall:
     run: CallRun
 
 
+Engaged = Callable[[Collection[str]], Collection[str]]
+
+
 def season(
     seed: int,
     zone: ZoneInfo,
@@ -50,12 +55,24 @@ def season(
     until: datetime,
     speaking: Speaking = estimated,
     tables: Tables = no_tables,
+    people: Mapping[str, Person] | None = None,
+    teams: Mapping[str, Team] | None = None,
 ) -> Iterator[MadeCall]:
     """All calls in the order in which they arrive, the same for the same seed. Calls after `until` are left out.
 
     `callers` are the E.164 numbers that calls come from; some of them call again within days. `tables` finds the hours
-    that flows ask for, which are asked at the moment a call arrives.
+    that flows ask for, which are asked at the moment a call arrives, as are `people` and `teams`; turns are taken.
     """
+    turns: dict[str, Turns] = {}
+    nobody = Turns()
+
+    def line_up_at(line: Line, at: datetime, engaged: Engaged) -> LineUps:
+        around = Around(
+            at, zone, tables, engaged, people or {}, teams or {}, turns=lambda key: turns.get(key, nobody),
+            take=turns.__setitem__, chooser=random,
+        )  # fmt: skip
+        return lambda step, round_: line_up(step, f"{line.flow.document.mark}:{step.id}", round_, around)
+
     random = Random(seed)
     busy: dict[str, datetime] = {}
     arrivals = sorted(
@@ -70,7 +87,9 @@ def season(
         again = bool(recent) and random.random() < 0.14
         caller = random.choice(recent) if again else random.choice(callers)
         recent = [*recent[-30:], caller]
-        yield MadeCall(at, line.number, caller, _one(random, zone, line, at, habits, busy, speaking, tables))
+        yield MadeCall(
+            at, line.number, caller, _one(random, zone, line, at, habits, busy, speaking, tables, line_up_at)
+        )
 
 
 def _arrivals(random: Random, zone: ZoneInfo, line: Line) -> Iterator[datetime]:
@@ -105,6 +124,7 @@ def _one(
     busy: dict[str, datetime],
     speaking: Speaking,
     tables: Tables,
+    line_up_at: Callable[[Line, datetime, Engaged], LineUps],
 ) -> CallRun:
     local = at.astimezone(zone)
     working = local.weekday() < 6 and 8 <= local.hour < 18
@@ -113,7 +133,7 @@ def _one(
     def engaged(numbers: Collection[str]) -> Collection[str]:
         return [number for number in numbers if (until := busy.get(number)) and until > at]
 
-    source = answer_source(line.flow, at, zone, tables, engaged)
+    source = answer_source(line.flow, at, zone, tables, engaged, line_up_at(line, at, engaged))
     run = run_call(line.flow, MadeUpCaller(random, line.flow), phones, speaking=speaking, source=source)
     for start, end, number in run.talks:
         if end > start:

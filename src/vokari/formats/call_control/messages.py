@@ -7,7 +7,6 @@ from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
 
 from ...core.flows import commands as core
 from ...core.flows import events
-from ...core.flows.values import NumberDestination
 
 E164 = Annotated[str, Field(pattern=r"^\+[1-9]\d{6,14}$")]
 CommandId = Annotated[int, Field(ge=1, le=100_000)]
@@ -161,7 +160,8 @@ class AcceptKey(Message):
 
 
 class RingCommand(Message):
-    """Ring a phone for so many seconds; `shows` is the number the person sees, `whisper` what they hear first."""
+    """Ring a phone, by E.164 number or SIP address (RFC 3261), for so many seconds; `shows` is the number the person sees,
+    `whisper` what they hear first."""
 
     type: Literal["ring"] = "ring"
     id: int
@@ -248,7 +248,7 @@ def to_wire(command: core.Command, audio: dict[str, tuple[str, float]] | None = 
         case core.RingLeg():
             accept = command.accept and AcceptKey(key=command.accept.key, seconds=command.accept.seconds)
             return RingCommand(
-                id=command.id, number=_number(command.destination), seconds=command.seconds,
+                id=command.id, number=command.destination.dialed, seconds=command.seconds,
                 shows="tracking_number" if command.shows == "tracking_number" else "caller",
                 accept=accept, machine_detection=command.machine_detection, whisper=whisper,
             )  # fmt: skip
@@ -277,10 +277,6 @@ def speaking_estimate(command: core.Play) -> float:
     from ...core.flows.words import speaking_seconds
 
     return speaking_seconds(command.prompt)
-
-
-def _number(destination: NumberDestination) -> str:
-    return destination.number
 
 
 def instant(text: str) -> datetime:

@@ -1,0 +1,235 @@
+"""Who is rung now, in waves one after the other, and who is not and why: people and teams as they are at this moment."""
+
+from collections.abc import Callable, Collection, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from datetime import datetime
+from fractions import Fraction
+from itertools import zip_longest
+from random import Random
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from ..flows.questions import Availability, LineUpAnswer
+from ..flows.state import Rung
+from ..flows.steps import Ring
+from ..flows.values import PersonDestination, TeamDestination
+from ..hours.timetable import Timetable
+from . import shares
+from .directory import USUAL_SECONDS, Person, Strategy, Team
+
+MOST_AT_ONCE = 30
+"""How many phones the carrier rings at once for one call; those above are rung after them."""
+KEPT_SHARES = 24
+"""For how many sets of shares the calls of each member are remembered."""
+
+Wave = tuple[Rung, ...]
+Waves = list[Wave]
+
+
+@dataclass(frozen=True, slots=True)
+class Duty:
+    """What is known of a person at work: switched off, how many calls they took today, since when they are idle, and
+    whether they are on a call."""
+
+    off: bool = False
+    taken_today: int = 0
+    idle_since: datetime | None = None
+    on_call: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Turns:
+    """Whose turn it was: the member rung first by the last call, and how many calls each has had under each set of
+    shares, the latest used last."""
+
+    last: str = ""
+    counts: tuple[tuple[str, tuple[tuple[str, int], ...]], ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Unit:
+    """A member of a team or a destination of a step: its key, whether it is reached now, its waves, and its share."""
+
+    key: str
+    state: Availability
+    waves: Waves
+    share: Fraction = Fraction(1)
+    idle_since: datetime | None = None
+
+
+@dataclass(slots=True)
+class Around:
+    """All that the line-up depends on. `turns` reads whose turn it was, `take` writes it down; a call that takes no turns
+    passes one that does nothing."""
+
+    at: datetime
+    zone: ZoneInfo
+    tables: Callable[[str], Timetable | None]
+    busy: Callable[[Collection[str]], Collection[str]]
+    people: Mapping[str, Person] = field(default_factory=dict)
+    teams: Mapping[str, Team] = field(default_factory=dict)
+    duty: Callable[[str], Duty] = lambda _: Duty()
+    turns: Callable[[str], Turns] = lambda _: Turns()
+    take: Callable[[str, Turns], None] = lambda _key, _turns: None
+    chooser: Random = field(default_factory=lambda: Random(0))
+
+
+def line_up(step: Ring, turn_key: str, round_: int, around: Around) -> LineUpAnswer:
+    """The waves of one round of a Ring step, the states of those who are not rung, and whether another round follows."""
+    units = [_destination(one, round_, around) for one in step.to]
+    most = max(
+        [step.rounds, *(rounds_of(one.team, around.teams) for one in step.to if isinstance(one, TeamDestination))]
+    )
+    waves = _arranged(units, step.strategy, turn_key, round_, around)
+    missing: set[Availability] = {one.state for one in units if one.state != "free"}
+    return (tuple(_within(waves)), tuple(sorted(missing)), round_ < most)
+
+
+def rounds_of(key: str, teams: Mapping[str, Team], seen: frozenset[str] = frozenset()) -> int:
+    """How many rounds a team takes with those that stand behind it."""
+    team = teams.get(key)
+    if team is None or key in seen:
+        return 1
+    return team.rounds + (rounds_of(team.then, teams, seen | {key}) - 1 if team.then else 0)
+
+
+def circle(key: str, teams: Mapping[str, Team]) -> list[str]:
+    """The teams of a way that comes back to itself, in order; empty where there is none."""
+    way: list[str] = []
+    at: str | None = key
+    while at is not None and at in teams:
+        if at in way:
+            return way[way.index(at) :]
+        way.append(at)
+        at = teams[at].then
+    return []
+
+
+def _destination(one: Any, round_: int, around: Around) -> Unit:
+    if isinstance(one, PersonDestination):
+        return _person(one.person, one.seconds, None, Fraction(one.weight), around)
+    if isinstance(one, TeamDestination):
+        return _team(one.team, round_, around, frozenset())
+    to = str(getattr(one, "number", "") or getattr(one, "address", ""))
+    if not to:
+        return Unit(one.id, "off", [])
+    if not _open(one.hours, around):
+        return Unit(one.id, "off", [])
+    if to in set(around.busy([to])):
+        return Unit(one.id, "on_call", [])
+    return Unit(one.id, "free", [(Rung(one.id, one.name, to, one.seconds),)])
+
+
+def _person(key: str, seconds: int | None, hours: str | None, share: Fraction, around: Around) -> Unit:
+    person, duty = around.people.get(key), around.duty(key)
+    today = around.at.astimezone(around.zone).date()
+    if (
+        person is None
+        or duty.off
+        or person.away_on(today)
+        or (person.daily_limit is not None and duty.taken_today >= person.daily_limit)
+        or not _open(hours, around)
+        or not _open(person.hours, around)
+    ):
+        return Unit(key, "off", [], share)
+    if duty.on_call or set(around.busy([phone.to for phone in person.phones])):
+        return Unit(key, "on_call", [], share, duty.idle_since)
+    waves: Waves = [
+        (Rung(key, person.name, phone.to, phone.seconds or seconds or USUAL_SECONDS),)
+        for phone in person.phones
+        if phone.on and _open(phone.hours, around)
+    ]
+    return Unit(key, "free" if waves else "off", waves, share, duty.idle_since)
+
+
+def _team(key: str, round_: int, around: Around, seen: frozenset[str]) -> Unit:
+    """A team as one: free if anybody is, else on a call if anybody is. The team behind it follows its last round, or at
+    once when nobody of it can be rung."""
+    team = around.teams.get(key)
+    if team is None or key in seen:
+        return Unit(key, "off", [])
+    today = around.at.astimezone(around.zone).date()
+    units: list[Unit] = []
+    waves: Waves = []
+    if round_ <= team.rounds:
+        units = [_person(one.person, one.seconds, one.hours, one.share(today), around) for one in team.members]
+        waves = _arranged(units, team.strategy, key, round_, around, team)
+    if team.then and (round_ >= team.rounds or not waves):
+        behind = _team(team.then, max(1, round_ - team.rounds + 1), around, seen | {key})
+        units, waves = [*units, behind], [*waves, *behind.waves]
+    states = {one.state for one in units}
+    state: Availability = "free" if waves else "on_call" if "on_call" in states else "off"
+    return Unit(key, state, waves)
+
+
+def _open(hours: str | None, around: Around) -> bool:
+    table = around.tables(hours) if hours else None
+    return table is None or table.at(around.at).is_open
+
+
+# in which order
+
+
+def _arranged(
+    units: Sequence[Unit], strategy: Strategy, turn_key: str, round_: int, around: Around, team: Team | None = None
+) -> Waves:
+    free = [one for one in units if one.waves]
+    if strategy == "all_at_once":
+        together = zip_longest(*(one.waves for one in free), fillvalue=())
+        return [tuple(rung for wave in waves for rung in wave) for waves in together]
+    if free and strategy in ("round_robin", "weighted_share"):
+        free = _by_turn(units, free, strategy, turn_key, round_, around)
+    elif strategy == "random":
+        around.chooser.shuffle(free)
+    elif strategy == "longest_idle":
+        free.sort(key=lambda one: (one.idle_since is not None, one.idle_since))
+    elif strategy == "rota" and team is not None and team.rota is not None:
+        free = _by_rota(units, free, team, around)
+    return [wave for one in free for wave in one.waves]
+
+
+def _by_turn(
+    units: Sequence[Unit], free: list[Unit], strategy: Strategy, turn_key: str, round_: int, around: Around
+) -> list[Unit]:
+    """By turns: who comes after the one that the last call rang first. By share: whoever is due. The first round takes
+    the turn."""
+    turns = around.turns(turn_key)
+    by_key = {one.key: one for one in free}
+    if strategy == "round_robin":
+        keys = [one.key for one in units]
+        at = keys.index(turns.last) + (1 if round_ == 1 else 0) if turns.last in keys else 0
+        ordered = [by_key[key] for key in (*keys[at:], *keys[:at]) if key in by_key]
+        if round_ == 1:
+            around.take(turn_key, replace(turns, last=ordered[0].key))
+        return ordered
+    parts = {one.key: one.share for one in free}
+    name = ",".join(f"{key}:{share}" for key, share in sorted(parts.items()))
+    known = dict(turns.counts)
+    counts = dict(known.pop(name, ()))
+    keys = shares.order(parts, counts)
+    ordered = [by_key[key] for key in keys if parts[key] > 0]
+    if round_ == 1 and ordered:
+        counts[keys[0]] = counts.get(keys[0], 0) + 1
+        kept = [*known.items(), (name, tuple(sorted(counts.items())))][-KEPT_SHARES:]
+        around.take(turn_key, Turns(ordered[0].key, tuple(kept)))
+    return ordered
+
+
+def _by_rota(units: Sequence[Unit], free: list[Unit], team: Team, around: Around) -> list[Unit]:
+    """From the one whose day or week it is on; a swap comes before it."""
+    assert team.rota is not None
+    today = around.at.astimezone(around.zone).date()
+    keys = [one.key for one in units]
+    swapped = team.rota.swapped(today)
+    at = keys.index(swapped) if swapped in keys else team.rota.turn(today) % len(keys) if keys else 0
+    by_key = {one.key: one for one in free}
+    return [by_key[key] for key in (*keys[at:], *keys[:at]) if key in by_key]
+
+
+def _within(waves: Sequence[Wave]) -> Waves:
+    """The waves, none larger than the carrier rings at once; nobody's phone twice in one."""
+    found: Waves = []
+    for wave in waves:
+        plain = list({rung.to: rung for rung in wave}.values())
+        found += [tuple(plain[start : start + MOST_AT_ONCE]) for start in range(0, len(plain), MOST_AT_ONCE)]
+    return [wave for wave in found if wave]

@@ -1,0 +1,82 @@
+"""Where flows name people and teams, and flows shown with their names."""
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+
+from ..flows.document import FlowDocument
+from ..flows.steps import Ring, Step
+from ..flows.values import PersonDestination, TeamDestination
+from .directory import Team
+
+
+@dataclass(frozen=True, slots=True)
+class CalleeUse:
+    """A step that rings a person or a team, by key."""
+
+    key: str
+    step: Step
+
+
+def uses(document: FlowDocument) -> Iterator[CalleeUse]:
+    """Every place in a flow that names a person or a team."""
+    for step in document.steps:
+        if isinstance(step, Ring):
+            for one in step.to:
+                if isinstance(one, PersonDestination):
+                    yield CalleeUse(one.person, step)
+                elif isinstance(one, TeamDestination):
+                    yield CalleeUse(one.team, step)
+
+
+def named(document: FlowDocument, names: Mapping[str, str]) -> FlowDocument:
+    """The document as it is shown: each person and team under the name that they have now."""
+    if not any(True for _ in uses(document)):
+        return document
+    return document.model_copy(update={"steps": tuple(_named(step, names) for step in document.steps)})
+
+
+def _named(step: Step, names: Mapping[str, str]) -> Step:
+    if not isinstance(step, Ring):
+        return step
+    to = tuple(
+        one.model_copy(update={"name": names.get(one.person, "somebody who is gone")})
+        if isinstance(one, PersonDestination)
+        else one.model_copy(update={"name": names.get(one.team, "a team that is gone")})
+        if isinstance(one, TeamDestination)
+        else one
+        for one in step.to
+    )
+    return step.model_copy(update={"to": to})
+
+
+def replaced(document: FlowDocument, old: str, new: str) -> list[Step]:
+    """The steps that change when one person or team is rung in the place of another; where both stood, one is left."""
+    found: list[Step] = []
+    for step in document.steps:
+        if not isinstance(step, Ring):
+            continue
+        seen: set[str] = set()
+        to = []
+        for one in step.to:
+            if isinstance(one, PersonDestination) and one.person == old:
+                one = one.model_copy(update={"person": new})
+            elif isinstance(one, TeamDestination) and one.team == old:
+                one = one.model_copy(update={"team": new})
+            key = (
+                one.person
+                if isinstance(one, PersonDestination)
+                else one.team
+                if isinstance(one, TeamDestination)
+                else one.id
+            )
+            if key not in seen:
+                to.append(one)
+            seen.add(key)
+        if tuple(to) != step.to:
+            found.append(step.model_copy(update={"to": tuple(to)}))
+    return found
+
+
+def teams_with(person: str, teams: Mapping[str, Team]) -> list[str]:
+    """The keys of the teams that a person is a member of."""
+    return [key for key, team in teams.items() if any(member.person == person for member in team.members)]

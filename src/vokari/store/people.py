@@ -1,0 +1,82 @@
+"""People and teams of a client, whose turn it is, and what is known of each at work."""
+
+from datetime import date, datetime
+
+from sqlalchemy import BigInteger, DateTime, ForeignKey, Index, Integer, func, text
+from sqlalchemy.orm import Mapped, mapped_column
+
+from .base import AgencyId, Base, ClientId, Id, Json
+
+
+class PersonRow(Base):
+    """Somebody who can be rung. `key` is what flows and teams name them by; it never changes."""
+
+    __tablename__ = "people"
+    __table_args__ = (
+        Index("uq_people_client_id_key", "client_id", "key", unique=True),
+        Index(
+            "uq_people_client_id_name", "client_id", func.lower(text("name")), unique=True,
+            postgresql_where=text("removed_at IS NULL"),
+        ),
+        Index(
+            "uq_people_client_id_extension", "client_id", "extension", unique=True,
+            postgresql_where=text("extension <> '' AND removed_at IS NULL"),
+        ),
+    )  # fmt: skip
+
+    id: Mapped[Id]
+    agency_id: Mapped[AgencyId]
+    client_id: Mapped[ClientId]
+    key: Mapped[str]
+    name: Mapped[str]
+    extension: Mapped[str] = mapped_column(default="")
+    document: Mapped[Json]
+    revision: Mapped[int] = mapped_column(default=0)
+    removed_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+
+
+class TeamRow(Base):
+    """A team. `key` is what flows and other teams name it by; it never changes."""
+
+    __tablename__ = "teams"
+    __table_args__ = (
+        Index("uq_teams_client_id_key", "client_id", "key", unique=True),
+        Index(
+            "uq_teams_client_id_name", "client_id", func.lower(text("name")), unique=True,
+            postgresql_where=text("removed_at IS NULL"),
+        ),
+    )  # fmt: skip
+
+    id: Mapped[Id]
+    agency_id: Mapped[AgencyId]
+    client_id: Mapped[ClientId]
+    key: Mapped[str]
+    name: Mapped[str]
+    document: Mapped[Json]
+    revision: Mapped[int] = mapped_column(default=0)
+    removed_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+
+
+class TurnRow(Base):
+    """Whose turn it was in a team, or in a step of a flow that rings people by turns; read and written under its lock."""
+
+    __tablename__ = "turns"
+
+    client_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("clients.id"), primary_key=True)
+    key: Mapped[str] = mapped_column(primary_key=True)
+    document: Mapped[Json]
+
+
+class DutyRow(Base):
+    """A person at work: switched off, calls taken on a day of the client's, idle since, and how many rings in a row
+    nobody answered."""
+
+    __tablename__ = "duty"
+
+    client_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("clients.id"), primary_key=True)
+    person: Mapped[str] = mapped_column(primary_key=True)
+    off: Mapped[bool] = mapped_column(default=False)
+    taken_on: Mapped[date | None]
+    taken: Mapped[int] = mapped_column(Integer, default=0)
+    idle_since: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+    missed: Mapped[int] = mapped_column(Integer, default=0)

@@ -1,0 +1,250 @@
+"""People and teams: the list, a person, a team, and putting somebody else in their place."""
+
+from datetime import date
+from typing import Any
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from ..core import numbering
+from ..core.ringing.directory import STRATEGIES, Member, Person, Team
+from ..work import people
+from ..work.access import NotFound, allow_agency
+from ..work.house import Problem, Problems
+from ..work.people import Everybody
+from .doors import Form, Posted, Signed, house_of
+from .pages import Pages, by_field, go
+
+router = APIRouter()
+
+MOST_ROWS = 200
+
+
+@router.get("/clients/{client_id}/people")
+def listed(request: Request, signed: Signed, client_id: int) -> Response:
+    return _listed(request, signed, client_id)
+
+
+def _listed(request: Request, signed: Any, client_id: int, problems: Problems | None = None, **values: Any) -> Response:
+    pages: Pages = request.app.state.pages
+    found = people.everybody(house_of(request), signed.actor, client_id)
+    return pages.show(
+        request, "people.html", signed, client=found.client, section="people", status=422 if problems else 200, found=found,
+        strategies=STRATEGIES, missed_flag=people.MISSED_FLAG, errors=by_field(problems or []), **{"said": "", **values},
+    )  # fmt: skip
+
+
+@router.post("/clients/{client_id}/people")
+def change(request: Request, posted: Form, client_id: int) -> Response:
+    """Removes, brings back, or switches somebody on and off."""
+    house, actor = house_of(request), posted.actor
+    kind, row_id = posted.text("kind"), posted.whole("id") or 0
+    problems: Problems = []
+    match posted.text("do"):
+        case "remove":
+            problems = people.remove(house, actor, client_id, kind, row_id)
+        case "bring_back":
+            problems = people.bring_back(house, actor, client_id, kind, row_id)
+        case "off" | "on":
+            people.set_duty(house, actor, client_id, row_id, off=posted.text("do") == "off")
+        case _:
+            people.everybody(house, actor, client_id)
+    if problems:
+        return _listed(request, posted.signed, client_id, problems)
+    return go(request, f"/clients/{client_id}/people")
+
+
+# a person
+
+
+@router.get("/clients/{client_id}/people/{person:int}")
+def person(request: Request, signed: Signed, client_id: int, person: int) -> Response:
+    return _person(request, signed, client_id, person)
+
+
+def _person(
+    request: Request, signed: Any, client_id: int, person_id: int, problems: Problems | None = None,
+    typed: dict[str, Any] | None = None,
+) -> Response:  # fmt: skip
+    """The form of a person; 0 is a new one."""
+    pages: Pages = request.app.state.pages
+    found = people.everybody(house_of(request), signed.actor, client_id)
+    line = found.person(person_id) if person_id else None
+    fields = typed or (
+        line.person.model_dump(mode="json") if line else Person(name="x").model_dump(mode="json") | {"name": ""}
+    )
+    return pages.show(
+        request, "person.html", signed, client=found.client, section="people", status=422 if problems else 200, found=found,
+        line=line, fields=fields, errors=by_field(problems or []), person_id=person_id,
+    )  # fmt: skip
+
+
+@router.post("/clients/{client_id}/people/{person:int}")
+def keep_person(request: Request, posted: Form, client_id: int, person: int) -> Response:
+    house, problems, phones = house_of(request), Problems(), _phones(posted)
+    fields = {
+        "name": posted.text("name"), "hours": posted.text("hours") or None, "extension": posted.text("extension").strip(),
+        "daily_limit": posted.text("daily_limit").strip() or None, "email": posted.text("email").strip(),
+        "note": posted.text("note").strip(), "phones": phones, "leave": _leave(posted, problems),
+    }  # fmt: skip
+    made = problems or people.keep_person(
+        house, posted.actor, client_id, person or None, fields, posted.text("agreed").split()
+    )
+    if isinstance(made, list):
+        country = people.everybody(house, posted.actor, client_id).client.country
+        asked = {one.field for one in made if "another country" in one.sentence}
+        foreign = [numbering.parse(one["to"], country) for n, one in enumerate(phones) if f"phones.{n}.to" in asked]
+        fields["agreed"] = " ".join(str(one) for one in foreign)
+        return _person(request, posted.signed, client_id, person, made, fields)
+    return go(request, f"/clients/{client_id}/people/{made.id}")
+
+
+def _phones(posted: Posted) -> list[dict[str, Any]]:
+    found = []
+    for index in range(12):
+        to = posted.text(f"to-{index}").strip()
+        if to:
+            found.append({
+                "id": posted.text(f"id-{index}"), "name": posted.text(f"phone-{index}").strip()[:60], "to": to,
+                "seconds": posted.text(f"seconds-{index}").strip() or None, "hours": posted.text(f"hours-{index}") or None,
+                "mailbox_after": posted.text(f"mailbox-{index}").strip() or None, "on": bool(posted.text(f"on-{index}")),
+            })  # fmt: skip
+    return found
+
+
+def _leave(posted: Posted, problems: Problems) -> list[dict[str, str]]:
+    """Leave as lines: "2026-12-21 to 2027-01-02"."""
+    found = []
+    for line in posted.text("leave").splitlines():
+        words = line.replace("to", " ").replace("–", " ").split()
+        if not words:
+            continue
+        try:
+            days = [date.fromisoformat(word) for word in words]
+        except ValueError:
+            days = []
+        if not 1 <= len(days) <= 2 or days[0] > days[-1]:
+            problems.append(Problem("leave", f"“{line.strip()[:60]}” is no leave. Write 2026-12-21 to 2027-01-02."))
+        else:
+            found.append({"first": days[0].isoformat(), "last": days[-1].isoformat()})
+    return found
+
+
+# a team
+
+
+@router.get("/clients/{client_id}/people/teams/{team:int}")
+def team(request: Request, signed: Signed, client_id: int, team: int) -> Response:
+    return _team(request, signed, client_id, team)
+
+
+def _team(
+    request: Request, signed: Any, client_id: int, team_id: int, problems: Problems | None = None,
+    typed: dict[str, Any] | None = None,
+) -> Response:  # fmt: skip
+    pages: Pages = request.app.state.pages
+    found = people.everybody(house_of(request), signed.actor, client_id)
+    line = found.team(team_id) if team_id else None
+    fields = typed or (
+        line.team.model_dump(mode="json") if line else Team(name="x").model_dump(mode="json") | {"name": ""}
+    )
+    return pages.show(
+        request, "team.html", signed, client=found.client, section="people", status=422 if problems else 200, found=found,
+        line=line, fields=fields, errors=by_field(problems or []), team_id=team_id, strategies=STRATEGIES,
+        empty=Member(person="x").model_dump(mode="json") | {"person": ""},
+    )  # fmt: skip
+
+
+@router.post("/clients/{client_id}/people/teams/{team:int}")
+def keep_team(request: Request, posted: Form, client_id: int, team: int) -> Response:
+    fields: dict[str, Any] = {
+        "name": posted.text("name"), "strategy": posted.text("strategy"), "rounds": posted.text("rounds").strip() or 1,
+        "then": posted.text("then") or None, "members": _members(posted), "rota": None,
+    }  # fmt: skip
+    problems: Problems = []
+    if posted.text("strategy") == "rota":
+        fields["rota"] = {
+            "unit": posted.text("unit"),
+            "first": posted.text("rota_first"),
+            "swaps": _swaps(posted, problems),
+        }
+    made = problems or people.keep_team(house_of(request), posted.actor, client_id, team or None, fields)
+    if isinstance(made, list):
+        return _team(request, posted.signed, client_id, team, made, fields)
+    return go(request, f"/clients/{client_id}/people/teams/{made.id}")
+
+
+def _members(posted: Posted) -> list[dict[str, Any]]:
+    rows = []
+    for index in range(min(posted.whole("count") or 0, MOST_ROWS) + 4):
+        if not posted.text(f"person-{index}"):
+            continue
+        weeks = posted.text(f"weeks-{index}").strip()
+        rows.append((posted.whole(f"place-{index}") or index + 1, {
+            "person": posted.text(f"person-{index}"), "seconds": posted.text(f"seconds-{index}").strip() or None,
+            "hours": posted.text(f"hours-{index}") or None, "weight": posted.text(f"weight-{index}").strip() or 1,
+            "ramp": {"first": posted.text(f"from-{index}"), "weeks": weeks} if weeks else None,
+        }))  # fmt: skip
+    return [row for _, row in sorted(rows, key=lambda pair: pair[0])]
+
+
+def _swaps(posted: Posted, problems: Problems) -> list[dict[str, str]]:
+    """The swap that is kept, and one that is added."""
+    found = []
+    for index in range(min(posted.whole("swap_count") or 0, 400) + 1):
+        on, who = posted.text(f"swap-on-{index}").strip(), posted.text(f"swap-by-{index}")
+        if on and who:
+            found.append({"on": on, "person": who})
+        elif on:
+            problems.append(Problem("swaps", "Say who takes the swapped day or week."))
+    return found
+
+
+# in somebody's place
+
+
+@router.get("/clients/{client_id}/people/{callee}/{row_id:int}/replace")
+def replacing(request: Request, signed: Signed, client_id: int, callee: str, row_id: int) -> Response:
+    return _replacing(request, signed, client_id, callee, row_id)
+
+
+def _replacing(
+    request: Request, signed: Any, client_id: int, kind: str, row_id: int, problems: Problems | None = None
+) -> Response:
+    pages: Pages = request.app.state.pages
+    found = people.everybody(house_of(request), signed.actor, client_id)
+    allow_agency(signed.actor)
+    line, others = _line(found, kind, row_id)
+    return pages.show(
+        request, "people_replace.html", signed, client=found.client, section="people", status=422 if problems else 200,
+        line=line, others=others, kind=kind, errors=by_field(problems or []),
+    )  # fmt: skip
+
+
+def _line(found: Everybody, kind: str, row_id: int) -> tuple[Any, list[Any]]:
+    if kind not in ("person", "team"):
+        raise NotFound
+    line: Any = found.person(row_id) if kind == "person" else found.team(row_id)
+    every: list[Any] = list(found.people if kind == "person" else found.teams)
+    return line, [one.row for one in every if one.row.id != row_id]
+
+
+@router.post("/clients/{client_id}/people/{callee}/{row_id:int}/replace")
+def replace(request: Request, posted: Form, client_id: int, callee: str, row_id: int) -> Response:
+    house, kind = house_of(request), callee
+    _line(people.everybody(house, posted.actor, client_id), kind, row_id)
+    allow_agency(posted.actor)
+    by = posted.whole("by")
+    if by is None:
+        return _replacing(
+            request, posted.signed, client_id, kind, row_id, [Problem("by", "Choose who is rung instead.")]
+        )
+    flows = [int(str(one)) for one in posted.form.getlist("flow") if str(one).isdigit() and len(str(one)) < 18]
+    done = people.replace(house, posted.actor, client_id, kind, row_id, by, flows, live=bool(posted.text("live")))
+    if done and isinstance(done[0], Problem):
+        return _replacing(
+            request, posted.signed, client_id, kind, row_id, [one for one in done if isinstance(one, Problem)]
+        )
+    return _listed(
+        request, posted.signed, client_id, said=f"Changed: {', '.join(str(one) for one in done) or 'nothing'}."
+    )
