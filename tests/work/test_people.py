@@ -12,10 +12,11 @@ from tests.flows import document, ring, voicemail
 from tests.wire import Wire
 from tests.world import World, make_world
 from vokari.core.flows.steps import Ring
+from vokari.core.ringing import erlang
 from vokari.store.calls import Call
 from vokari.store.flows import CallFlow
 from vokari.store.people import DutyRow, PersonRow, TeamRow
-from vokari.work import calls, drafts, people, rehearsals, trail, versions
+from vokari.work import calls, drafts, meanings, people, rehearsals, trail, versions
 from vokari.work.access import NotAllowed, NotFound
 from vokari.work.calls import CallFilter
 from vokari.work.house import Problem
@@ -306,3 +307,32 @@ def test_the_log_of_a_call_says_who_was_lined_up(line: World) -> None:
     answer = next(one for one in page.entries[0]["answers"] if one["ask"] == "line_up")
     assert [[one["name"] for one in wave] for wave in answer["answer"][0]] == [["Ada"], ["Ben"], ["Cleo"]]
     assert page.document.step("r").to[0].name == "Yard"
+
+
+def test_what_a_team_means_now_and_at_its_own_load(line: World, staff: dict[str, PersonRow]) -> None:
+    args = (line.house, line.actor, line.client.id)
+    team = people.everybody(*args).teams[0]
+    few = meanings.of_team(*args, team.row.id)
+    assert few.now.longest == 60
+    assert few.hours == []
+    for n in range(24):
+        wire = arrive(line, f"m{n}")
+        wire("leg", 5, command=wire.commands[0]["id"], outcome="answered")
+        wire("leg", 185, command=wire.commands[0]["id"] if wire.commands else 1, outcome="ended")
+        if not wire.ended:
+            wire("caller_gone", 190)
+    means = meanings.of_team(*args, team.row.id)
+    assert [(one.hour, one.calls, one.people) for one in means.hours] == [(12, 24 / 20, 3)]
+    assert means.mean_seconds == pytest.approx(180, abs=6)
+    assert means.hours[0].chance == pytest.approx(erlang.blocking(3, means.hours[0].erlangs))
+    flow = team.places[0].flow
+    step = meanings.of_step(*args, flow.id, "r")
+    assert step
+    assert step.now.longest == 60
+    assert meanings.of_step(*args, flow.id, "vm") is None
+    people.set_duty(*args, staff["Ada"].id, off=True)
+    assert meanings.of_team(*args, team.row.id).now.longest == 40
+    with pytest.raises(NotAllowed):
+        meanings.of_team(line.house, line.actors["client_viewer"], line.client.id, team.row.id)
+    with pytest.raises(NotFound):
+        meanings.of_step(*args, 999, "r")

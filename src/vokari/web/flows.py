@@ -3,8 +3,10 @@
 from fastapi import APIRouter, Request
 from fastapi.responses import PlainTextResponse, Response
 
+from ..core.ringing import meaning
 from ..store.flows import CallFlow
-from ..work import clients, drafts, flowfiles, versions
+from ..work import clients, drafts, flowfiles, meanings, versions
+from ..work.access import NotFound
 from ..work.versions import Stopped
 from . import sheet
 from .doors import Form, Signed, house_of
@@ -124,3 +126,18 @@ def version_list(request: Request, signed: Signed, client_id: int, flow_id: int,
 def put_back(request: Request, posted: Form, client_id: int, flow_id: int, version_id: int) -> Response:
     version = versions.put_back(house_of(request), posted.actor, client_id, flow_id, version_id)
     return go(request, f"/clients/{client_id}/flows/{flow_id}/versions?live={version.number}")
+
+
+@router.get("/clients/{client_id}/flows/{flow_id}/means/{row}")
+def means(request: Request, signed: Signed, client_id: int, flow_id: int, row: str) -> Response:
+    """What a Ring step means for a caller."""
+    house, pages = house_of(request), request.app.state.pages
+    found = meanings.of_step(house, signed.actor, client_id, flow_id, row)
+    if found is None:
+        raise NotFound
+    draft = drafts.opened(house, signed.actor, client_id, flow_id)
+    response: Response = pages.show(
+        request, "means.html", signed, client=draft.client, section="flows", draft=draft, step=draft.shown.step(row),
+        means=found, sizes=meaning,
+    )  # fmt: skip
+    return response

@@ -7,8 +7,9 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from ..core import numbering
+from ..core.ringing import meaning
 from ..core.ringing.directory import STRATEGIES, Member, Person, Team
-from ..work import people
+from ..work import meanings, people
 from ..work.access import NotFound, allow_agency
 from ..work.house import Problem, Problems
 from ..work.people import Everybody
@@ -145,12 +146,14 @@ def _team(
     pages: Pages = request.app.state.pages
     found = people.everybody(house_of(request), signed.actor, client_id)
     line = found.team(team_id) if team_id else None
+    means = meanings.of_team(house_of(request), signed.actor, client_id, team_id) if team_id else None
     fields = typed or (
         line.team.model_dump(mode="json") if line else Team(name="x").model_dump(mode="json") | {"name": ""}
     )
     return pages.show(
         request, "team.html", signed, client=found.client, section="people", status=422 if problems else 200, found=found,
-        line=line, fields=fields, errors=by_field(problems or []), team_id=team_id, strategies=STRATEGIES,
+        line=line, fields=fields, errors=by_field(problems or []), team_id=team_id, strategies=STRATEGIES, means=means,
+        sizes=meaning,
         empty=Member(person="x").model_dump(mode="json") | {"person": ""},
     )  # fmt: skip
 
