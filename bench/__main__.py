@@ -8,7 +8,7 @@ from pathlib import Path
 
 import structlog
 
-from . import control, engine, many_numbers, opening, pages
+from . import control, engine, many_numbers, opening, pages, turns
 from .town import Town, town
 
 FILE = Path(__file__).parents[1] / "docs" / "measures.md"
@@ -57,7 +57,7 @@ def _report(made: Town) -> list[str]:
         "| --- | ---: | ---: |",
     ]
     lines += [f"| {one.name} | {one.milliseconds:.1f} | {one.ratio:.1f} |" for one in pages.measure(made)]
-    return lines + _numbers(many_numbers.measure(made)) + _hours(opening.measure())
+    return lines + _numbers(many_numbers.measure(made)) + _hours(opening.measure()) + _turns(turns.measure(made))
 
 
 def _numbers(found: many_numbers.Measured) -> list[str]:
@@ -90,6 +90,18 @@ def _hours(found: opening.Measured) -> list[str]:
         f"(at least 500), and {found.against_at.ratio:.0f} times faster than asking the prepared set at every minute.",
         "",
         f"What holds at a moment, once the set is ready: {found.microseconds:.1f} µs (goal: under 20 µs).",
+    ]
+
+
+def _turns(found: turns.Measured) -> list[str]:
+    """The measures of turns."""
+    return [
+        "",
+        "## (f) Turns under load",
+        f"{turns.CALLS} simultaneous calls to one team of {turns.MEMBERS} by turns, against the same calls spread over {turns.TEAMS} "
+        f"teams: {found.one.ours:.0f} against {found.one.other:.0f} calls admitted a second, {found.one.ratio:.2f} of the rate (at "
+        f"least 0.25). Of {found.calls:,} calls to the one team, the member rung first most often had {found.uneven} more than the "
+        "one rung first least often.",
     ]
 
 

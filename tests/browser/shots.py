@@ -80,6 +80,8 @@ def main() -> None:
     page.press("Exceptions")
     page.see("The next twelve months")
     shoot("exceptions")
+    page.open(f"{client('Halden')}/people")
+    shoot("people")
     page.open(f"{music}/calls?fate=message_left")
     page.click(".calls tbody a")
     page.see("What happened")

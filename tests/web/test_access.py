@@ -21,8 +21,8 @@ from vokari.work.orders import Row
 from vokari.work.sources import SourceForm
 
 OPEN = {"/sign-in", "/healthz"}
-BY_SECRET = {"/calendars/{token}.ics"}
-"""Calendar programs do not sign in: the address itself is the secret."""
+BY_SECRET = {"/calendars/{token}.ics", "/duty/{token}"}
+"""Calendar programs and people’s own pages need no sign-in: the address itself is the secret."""
 ALL_ROLES = {
     "/", "/find", "/sign-out", "/tones/{name}.wav", "/speech/{name}.wav", "/exceptions/paint", "/exceptions/holidays",
 }  # fmt: skip

@@ -1,6 +1,7 @@
 """Pages of people and teams: forms with words beside the fields, and a Ring step that rings them."""
 
 import html
+import re
 from collections.abc import Callable
 
 import pytest
@@ -11,7 +12,7 @@ from tests.world import World
 from vokari.core.flows.steps import Ring
 from vokari.core.ringing.directory import Person, Team
 from vokari.store.people import PersonRow, TeamRow
-from vokari.work import drafts, people
+from vokari.work import drafts, people, trail
 
 
 @pytest.fixture
@@ -184,3 +185,23 @@ def test_somebody_is_switched_off_replaced_and_removed(browser: Browser, world: 
     assert post(browser, world, "", do="remove", kind="person", id=str(ada.id))[0] == 303
     assert "Ada was removed." in browser.get(f"/clients/{world.client.id}/people").text
     assert post(browser, world, "", do="bring_back", kind="person", id=str(ada.id))[0] == 303
+
+
+def test_people_switch_themselves_by_their_own_address(
+    browser: Browser, sign_in: Callable[..., Browser], world: World, ada: PersonRow
+) -> None:
+    page = f"/clients/{world.client.id}/people/{ada.id}"
+    path = re.search(r"http://testserver(/duty/[0-9a-f-]+)", browser.get(page).text)[1]
+    phone_ = sign_in(None)
+    assert "On duty." in phone_.get(path).text
+    assert phone_.post(path, data={"do": "off"}).status_code == 303
+    assert "Switched off." in phone_.get(path).text
+    assert "switched off" in browser.get(f"/clients/{world.client.id}/people").text
+    assert trail.listed(world.house, world.actor, world.client.id)[0].words == "Ada switched themselves off"
+    assert post(browser, world, "", do="on", kind="person", id=str(ada.id))[0] == 303
+    assert "On duty." in phone_.get(path).text
+    for wrong in (path[:-1] + ("0" if path[-1] != "0" else "1"), "/duty/1", "/duty/x", f"/duty/999-{'0' * 32}"):
+        assert phone_.get(wrong).status_code == 404
+        assert phone_.post(wrong, data={"do": "off"}).status_code == 404
+    assert post(browser, world, "", do="renew", kind="person", id=str(ada.id))[0] == 303
+    assert phone_.get(path).status_code == 404

@@ -9,7 +9,8 @@ from .base import AgencyId, Base, ClientId, Id, Json
 
 
 class PersonRow(Base):
-    """Somebody who can be rung. `key` is what flows and teams name them by; it never changes."""
+    """Somebody who can be rung. `key` is what flows and teams name them by; it never changes. `link_version` renews the
+    private address of their own page."""
 
     __tablename__ = "people"
     __table_args__ = (
@@ -30,6 +31,7 @@ class PersonRow(Base):
     key: Mapped[str]
     name: Mapped[str]
     extension: Mapped[str] = mapped_column(default="")
+    link_version: Mapped[int] = mapped_column(default=1)
     document: Mapped[Json]
     revision: Mapped[int] = mapped_column(default=0)
     removed_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))

@@ -30,6 +30,7 @@ from . import (
     many,
     number,
     numbers,
+    onduty,
     people,
     ports,
     rehearsals,
@@ -65,7 +66,7 @@ def create(house: House, settings: Settings) -> FastAPI:
     app.mount("/static", StaticFiles(directory=Path(__file__).parent / "static"))
     for part in (
         signin, today, search, clients, finding, many, numbers, number, ports, extensions, sources, flows,
-        switches, exceptions, calendars, hours, shared, people, rows, rehearsals, calls, reports, sounds, tokens, live,
+        switches, exceptions, calendars, hours, shared, people, onduty, rows, rehearsals, calls, reports, sounds, tokens, live,
     ):  # fmt: skip
         app.include_router(part.router)
     _errors(app)

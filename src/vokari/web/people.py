@@ -9,7 +9,7 @@ from fastapi.responses import Response
 from ..core import numbering
 from ..core.ringing import meaning
 from ..core.ringing.directory import STRATEGIES, Member, Person, Team
-from ..work import meanings, people
+from ..work import meanings, onduty, people
 from ..work.access import NotFound, allow_agency
 from ..work.house import Problem, Problems
 from ..work.people import Everybody
@@ -46,6 +46,9 @@ def change(request: Request, posted: Form, client_id: int) -> Response:
             problems = people.remove(house, actor, client_id, kind, row_id)
         case "bring_back":
             problems = people.bring_back(house, actor, client_id, kind, row_id)
+        case "renew":
+            onduty.renew(house, actor, client_id, row_id)
+            return go(request, f"/clients/{client_id}/people/{row_id}")
         case "off" | "on":
             people.set_duty(house, actor, client_id, row_id, off=posted.text("do") == "off")
         case _:
@@ -77,6 +80,7 @@ def _person(
     return pages.show(
         request, "person.html", signed, client=found.client, section="people", status=422 if problems else 200, found=found,
         line=line, fields=fields, errors=by_field(problems or []), person_id=person_id,
+        own_page=str(request.base_url).rstrip("/") + onduty.path_of(house_of(request), line.row) if line else "",
     )  # fmt: skip
 
 

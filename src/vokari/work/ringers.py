@@ -72,12 +72,19 @@ class Ringers:
     def around(self) -> Around:
         """All that a line-up depends on."""
         if self._around is None:
+            people = people_of(self.session, self.house, self.client_id)
             self._around = Around(
-                self.at, self.zone, self.tables, self.busy, people_of(self.session, self.house, self.client_id),
+                self.at, self.zone, self.tables, self._engaged(people), people,
                 teams_of(self.session, self.house, self.client_id), self._duty(), self._turns,
                 self._take if self.counts else lambda _key, _turns: None, random.Random(),
             )  # fmt: skip
         return self._around
+
+    def _engaged(self, people: dict[str, Person]) -> Callable[[Collection[str]], Collection[str]]:
+        """Who is on a call, of all phones that people have, asked once."""
+        known = {phone.to for person in people.values() for phone in person.phones}
+        engaged = set(self.busy(known)) if known else set()
+        return lambda numbers: engaged.intersection(numbers) if known.issuperset(numbers) else self.busy(numbers)
 
     def _duty(self) -> Callable[[str], Duty]:
         today = self.at.astimezone(self.zone).date()

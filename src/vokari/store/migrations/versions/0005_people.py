@@ -1,5 +1,7 @@
 """People and teams, whose turn it is, and people at work"""
 
+from typing import Any
+
 import sqlalchemy as sa
 from alembic import op
 from sqlalchemy.dialects import postgresql
@@ -9,7 +11,14 @@ down_revision = "0004"
 
 
 def upgrade() -> None:
-    for table, more in (("people", [sa.Column("extension", sa.String(), nullable=False)]), ("teams", [])):
+    extra: dict[str, list[sa.Column[Any]]] = {
+        "people": [
+            sa.Column("extension", sa.String(), nullable=False),
+            sa.Column("link_version", sa.Integer(), nullable=False),
+        ],
+        "teams": [],
+    }
+    for table, more in extra.items():
         op.create_table(
             table,
             sa.Column("id", sa.BigInteger(), sa.Identity(always=False), nullable=False),

@@ -1,0 +1,99 @@
+"""People switch themselves on and off by a private link, without a sign-in: the address is the secret."""
+
+import hashlib
+import hmac
+import re
+from dataclasses import dataclass
+from zoneinfo import ZoneInfo
+
+from sqlalchemy.orm import Session
+
+from ..core.hours import words
+from ..store.agency import AuditEntry, Client
+from ..store.people import DutyRow, PersonRow
+from . import standing
+from .access import Actor, NotFound, allow, note
+from .house import House
+
+_TOKEN = re.compile(r"^(\d{1,18})-([0-9a-f]{32})$")
+
+
+@dataclass(frozen=True, slots=True)
+class OwnPage:
+    """What somebody sees of themselves: the client, whether they are switched off, what their own times say now, and
+    how many calls they took today."""
+
+    client: Client
+    name: str
+    off: bool
+    times: str
+    taken: int
+
+
+def path_of(house: House, person: PersonRow) -> str:
+    """The private address of a person's own page."""
+    return f"/duty/{person.id}-{_signature(house, person)}"
+
+
+def renew(house: House, actor: Actor, client_id: int, person_id: int) -> None:
+    """Gives a person another address; the old one ends."""
+    with house.begin() as session:
+        allow(session, actor, client_id, "edit_hours")
+        person = session.get(PersonRow, person_id, with_for_update=True)
+        if person is None or person.client_id != client_id:
+            raise NotFound
+        person.link_version += 1
+        note(session, house, actor, client_id, f"renewed the private address of {person.name}")
+
+
+def page(house: House, token: str) -> OwnPage | None:
+    """The page behind an address; None for an address that is nobody's."""
+    with house.begin() as session:
+        person = _person(session, house, token)
+        return _page(session, house, person) if person else None
+
+
+def switch(house: House, token: str, *, off: bool) -> OwnPage | None:
+    """Switches the person behind an address off, or on again."""
+    with house.begin() as session:
+        person = _person(session, house, token)
+        if person is None:
+            return None
+        duty = session.get(DutyRow, (person.client_id, person.key), with_for_update=True)
+        if duty is None:
+            duty = DutyRow(client_id=person.client_id, person=person.key, taken=0, missed=0, off=False)
+            session.add(duty)
+        if duty.off != off:
+            duty.off = off
+            duty.missed = 0 if not off else duty.missed
+            said = f"{person.name} switched themselves {'off' if off else 'on'}"
+            session.add(AuditEntry(
+                agency_id=person.agency_id, client_id=person.client_id, user_id=None, at=house.now(), words=said, detail={}
+            ))  # fmt: skip
+        session.flush()
+        return _page(session, house, person)
+
+
+def _person(session: Session, house: House, token: str) -> PersonRow | None:
+    match = _TOKEN.match(token)
+    person = session.get(PersonRow, int(match[1])) if match else None
+    if match is None or person is None or person.removed_at is not None:
+        return None
+    return person if hmac.compare_digest(_signature(house, person), match[2]) else None
+
+
+def _signature(house: House, person: PersonRow) -> str:
+    said = f"duty {person.id} {person.link_version}"
+    return hmac.new(house.secret, said.encode(), hashlib.sha256).hexdigest()[:32]
+
+
+def _page(session: Session, house: House, person: PersonRow) -> OwnPage:
+    client = session.get(Client, person.client_id)
+    assert client is not None
+    duty = session.get(DutyRow, (person.client_id, person.key))
+    now = house.now()
+    hours = standing.Standings(session, house, person.client_id, now)
+    table = hours.table(str(person.document.get("hours") or "")) if person.document.get("hours") else None
+    today = now.astimezone(ZoneInfo(client.time_zone)).date()
+    taken = duty.taken if duty and duty.taken_on == today else 0
+    return OwnPage(client, person.name, bool(duty and duty.off), words.sentence(table, now) if table else "", taken)
