@@ -18,6 +18,7 @@ from .core.flows.outline import numbers
 from .core.flows.supported import refusals
 from .core.hours.hoursfile import places_known, zone_of
 from .core.hours.timetable import Timetable
+from .core.ringing.lineup import Around, line_up
 from .core.traffic.callers import PhoneHabit
 from .core.traffic.line import BEHAVIORS, CallRun, Message, Phone, ScriptedCaller, run_call
 from .core.traffic.season import Line, season
@@ -114,7 +115,15 @@ def run_check(options: argparse.Namespace) -> int:
     boxes = {key: bool(box.tell) for key, box in file.materials.mailboxes.items()}
     found = findings(
         file.flow,
-        Surroundings(boxes, set(file.materials.sources), (), tables_of(file, options.zone), datetime.now(UTC)),
+        Surroundings(
+            boxes,
+            set(file.materials.sources),
+            (),
+            tables_of(file, options.zone),
+            datetime.now(UTC),
+            file.materials.people,
+            file.materials.teams,
+        ),
     )
     places = numbers(file.flow)
     for one in found:
@@ -147,7 +156,11 @@ def run_call_command(options: argparse.Namespace) -> int:
     everyone = dict.fromkeys(_numbers(file), others) | phones
     flow = engine.prepare(file.flow)
     at = at if at.tzinfo else at.replace(tzinfo=options.zone)
-    source = answer_source(flow, at, options.zone, tables_of(file, options.zone).get, lambda numbers: ())
+    tables = tables_of(file, options.zone).get
+    around = Around(at, options.zone, tables, lambda numbers: (), file.materials.people, file.materials.teams)
+    source = answer_source(
+        flow, at, options.zone, tables, lambda numbers: (), lambda step, round_: line_up(step, step.id, round_, around)
+    )
     run = run_call(flow, caller, everyone, source=source)
     end = fates.ending(run.state, run.seconds)
     lines = transcript(file, run)
@@ -190,7 +203,8 @@ def _numbers(file: flowfile.FlowFile) -> list[str]:
     destinations = (
         one for step in file.flow.steps for one in getattr(step, "to", None) or () if not isinstance(one, str)
     )
-    return [one.number for one in destinations if getattr(one, "number", "")]
+    people = [phone.to for person in file.materials.people.values() for phone in person.phones]
+    return [*(one.number for one in destinations if getattr(one, "number", "")), *people]
 
 
 def transcript(file: flowfile.FlowFile, run: CallRun) -> list[dict[str, Any]]:
@@ -255,7 +269,11 @@ def run_simulate(options: argparse.Namespace) -> int:
     until = datetime.combine(last + timedelta(days=1), datetime.min.time(), zone)
     found: Counter[tuple[str, str]] = Counter()
     callers = [f"+14105550{n}" for n in range(180, 199)]
-    for call in season(options.seed, zone, [line], habits, callers, until, tables=tables_of(file, zone).get):
+    known = file.materials
+    for call in season(
+        options.seed, zone, [line], habits, callers, until, tables=tables_of(file, zone).get, people=known.people,
+        teams=known.teams,
+    ):  # fmt: skip
         end = fates.ending(call.run.state, call.run.seconds)
         found[end.fate, end.reason] += 1
     total = sum(found.values())

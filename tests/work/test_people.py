@@ -11,14 +11,18 @@ from tests.conftest import NOON, StandingClock
 from tests.flows import document, ring, voicemail
 from tests.wire import Wire
 from tests.world import World, make_world
+from vokari.core.flows import flowfile
 from vokari.core.flows.steps import Ring
 from vokari.core.ringing import erlang
+from vokari.store.agency import Client
 from vokari.store.calls import Call
 from vokari.store.flows import CallFlow
+from vokari.store.hours import HoursSet
 from vokari.store.people import DutyRow, PersonRow, TeamRow
-from vokari.work import calls, drafts, meanings, people, rehearsals, trail, versions
+from vokari.work import calls, clients, drafts, flowfiles, hours, meanings, people, rehearsals, trail, versions
 from vokari.work.access import NotAllowed, NotFound
 from vokari.work.calls import CallFilter
+from vokari.work.clients import ClientForm
 from vokari.work.house import Problem
 
 CALLED = "+14105550142"
@@ -80,8 +84,6 @@ def test_turns_go_round_from_call_to_call(line: World) -> None:
 
 
 def test_calls_from_test_phones_and_rehearsals_take_no_turn(line: World) -> None:
-    from vokari.work import clients
-
     assert not isinstance(clients.add_test_phone(line.house, line.actor, "410 555 0190", "Test", "US"), list)
     wire = Wire(line.house, "t")
     assert wire.arrive(CALLED, "+14105550190")[0]["number"] == PHONES["Ada"]
@@ -336,3 +338,35 @@ def test_what_a_team_means_now_and_at_its_own_load(line: World, staff: dict[str,
         meanings.of_team(line.house, line.actors["client_viewer"], line.client.id, team.row.id)
     with pytest.raises(NotFound):
         meanings.of_step(*args, 999, "r")
+
+
+def test_a_flow_carries_its_people_and_teams_to_another_client(world: World, staff: dict[str, PersonRow]) -> None:
+    duty = hours.create(world.house, world.actor, world.client.id, "Ben’s times", "own")
+    assert isinstance(duty, HoursSet)
+    args = (world.house, world.actor, world.client.id)
+    ben = {"name": "Ben", "phones": [{"to": PHONES["Ben"]}], "hours": duty.key, "extension": "22"}
+    assert isinstance(people.keep_person(*args, staff["Ben"].id, ben), PersonRow)
+    behind = add_team(world, "Duty", [staff["Ben"]])
+    yard = add_team(world, "Yard", [staff["Ada"]], then=behind.key)
+    text = flowfiles.export(*args, rings_team(world, yard).id)
+    file = flowfile.read(text)
+    assert isinstance(file, flowfile.FlowFile)
+    assert {one.name for one in file.materials.people.values()} == {"Ada", "Ben"}
+    assert {one.name for one in file.materials.teams.values()} == {"Yard", "Duty"}
+    other = clients.take_on(world.house, world.actor, ClientForm("Alder Lane Cattery", "US", "America/New_York"))
+    assert isinstance(other, Client)
+    for n in range(2):
+        made = flowfiles.import_(world.house, world.actor, other.id, text, f"Copy {n}")
+        assert isinstance(made, CallFlow), made
+    there = people.everybody(world.house, world.actor, other.id)
+    assert [one.row.name for one in there.people] == ["Ada", "Ben"], "the second copy finds them by name"
+    assert [(one.row.name, one.members, one.then) for one in there.teams] == [
+        ("Duty", ["Ben"], ""),
+        ("Yard", ["Ada"], "Duty"),
+    ]
+    assert there.people[1].person.hours in there.hours
+    assert there.hours[there.people[1].person.hours or ""] == "Ben’s times"
+    assert not {one.row.key for one in there.people} & {one.key for one in staff.values()}
+    draft = drafts.opened(world.house, world.actor, other.id, made.id)
+    assert [one.sentence for one in draft.findings if one.weight == "stops"] == []
+    assert flowfiles.export(world.house, world.actor, other.id, made.id).count('"name": "Ada"') == 1

@@ -1,5 +1,8 @@
 """Flow files in and out: carrying a flow, with the materials it names, from one client to another."""
 
+from collections.abc import Iterable
+from typing import Any
+
 from sqlalchemy import func, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
@@ -11,16 +14,19 @@ from ..core.flows.steps import Menu, Step, Voicemail
 from ..core.flows.supported import refusals
 from ..core.hours.document import Hours
 from ..core.hours.hoursfile import places_known
+from ..core.ringing import carried
 from ..store.agency import Mailbox
 from ..store.flows import CallFlow
 from ..store.hours import HoursSet
 from ..store.numbers import LeadSource
+from ..store.people import PersonRow, TeamRow
 from . import hours
 from .access import Actor, allow, note, require
 from .clients import EMAIL
 from .drafts import own_flow
 from .house import House
 from .keys import new_key
+from .ringers import people_of, teams_of
 from .standing import Standings
 
 LARGEST = 2_000_000
@@ -41,8 +47,11 @@ def _materials(session: Session, house: House, client_id: int, document: FlowDoc
     }
     mailboxes = session.scalars(select(Mailbox).where(Mailbox.client_id == client_id, Mailbox.key.in_(boxes)))
     sources = session.scalars(select(LeadSource).where(LeadSource.client_id == client_id, LeadSource.key.in_(keys)))
+    people, teams = carried.needed(document, people_of(session, house, client_id), teams_of(session, house, client_id))
     return Materials(
-        hours=_hours(session, house, client_id, document),
+        people=people,
+        teams=teams,
+        hours=_hours(session, house, client_id, document, carried.hours_of(people, teams)),
         mailboxes={one.key: MailboxMaterial(name=one.name, tell=tuple(one.tell)) for one in mailboxes},
         sources={
             one.key: SourceMaterial(
@@ -53,10 +62,12 @@ def _materials(session: Session, house: House, client_id: int, document: FlowDoc
     )
 
 
-def _hours(session: Session, house: House, client_id: int, document: FlowDocument) -> dict[str, Hours]:
-    """The sets that a flow names, each with the exceptions of the lists it shares as its own."""
+def _hours(
+    session: Session, house: House, client_id: int, document: FlowDocument, also: Iterable[str]
+) -> dict[str, Hours]:
+    """The sets that a flow and its people name, each with the exceptions of the lists it shares as its own."""
     tables = Standings(session, house, client_id, house.now()).tables()
-    keys = dict.fromkeys(use.hours for use in conditions.uses(document))
+    keys = dict.fromkeys((*(use.hours for use in conditions.uses(document)), *also))
     return {
         key: tables[key].hours.model_copy(update={"exceptions": tables[key].exceptions})
         for key in keys
@@ -65,7 +76,7 @@ def _hours(session: Session, house: House, client_id: int, document: FlowDocumen
 
 
 def import_(house: House, actor: Actor, client_id: int, text: str, name: str = "") -> CallFlow | list[Mistake]:
-    """A new flow from a file, as a draft; mailboxes and lead sources are matched by name or made. Nothing is half saved."""
+    """A new flow from a file, as a draft; what it names is matched by name or made. Nothing is half saved."""
     require(house, actor, client_id, "work")
     if len(text) > LARGEST:
         return [Mistake("", 0, "the file is larger than 2 MB")]
@@ -146,8 +157,47 @@ def _settle(session: Session, actor: Actor, client_id: int, materials: Materials
         if known is None or not _has_periods(known, document):
             known = hours.add(session, actor, client_id, _unlike(session, client_id, document), "client")
         renamed[key] = known.key if known else key
+    _settle_people(session, actor, client_id, materials, renamed)
     session.flush()
     return renamed
+
+
+def _settle_people(
+    session: Session, actor: Actor, client_id: int, materials: Materials, renamed: dict[str, str]
+) -> None:
+    """Finds people and teams by name, or makes them; extensions that are taken here are left out."""
+    extensions = set(session.scalars(select(PersonRow.extension).where(
+        PersonRow.client_id == client_id, PersonRow.removed_at.is_(None)
+    )))  # fmt: skip
+    ids = {"agency_id": actor.agency_id, "client_id": client_id, "revision": 0}
+    for key, person in materials.people.items():
+        row = _by_name(session, PersonRow, client_id, person.name)
+        if row is None:
+            made = carried.person_rekeyed(person, renamed)
+            if made.extension in extensions:
+                made = made.model_copy(update={"extension": ""})
+            extensions.add(made.extension)
+            raw = made.model_dump(mode="json")
+            row = PersonRow(**ids, key=new_key("pe"), name=made.name, extension=made.extension, document=raw)
+            session.add(row)
+        renamed[key] = row.key
+    new = {}
+    for key, team in materials.teams.items():
+        known = _by_name(session, TeamRow, client_id, team.name)
+        renamed[key] = known.key if known else new_key("te")
+        if known is None:
+            new[key] = team
+    for key, team in new.items():
+        raw = carried.team_rekeyed(team, renamed).model_dump(mode="json")
+        session.add(TeamRow(**ids, key=renamed[key], name=team.name, document=raw))
+
+
+def _by_name(session: Session, model: Any, client_id: int, name: str) -> Any:
+    return session.scalar(
+        select(model).where(
+            model.client_id == client_id, model.removed_at.is_(None), func.lower(model.name) == name.lower()
+        )
+    )  # fmt: skip
 
 
 def _has_periods(known: HoursSet, wanted: Hours) -> bool:
@@ -172,7 +222,7 @@ def _unlike(session: Session, client_id: int, document: Hours) -> Hours:
 
 def _renamed(document: FlowDocument, keys: dict[str, str]) -> FlowDocument:
     def settled(step: Step) -> Step:
-        step = conditions.rekeyed(step, keys)
+        step = carried.step_rekeyed(conditions.rekeyed(step, keys), keys)
         if isinstance(step, Voicemail) and step.mailbox:
             return step.model_copy(update={"mailbox": keys.get(step.mailbox, step.mailbox)})
         if isinstance(step, Menu):

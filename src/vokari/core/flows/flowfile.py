@@ -11,6 +11,7 @@ from typing import Annotated, Any
 from pydantic import Field, ValidationError
 
 from ..hours.document import Hours, exceptions_of
+from ..ringing.directory import Person, Team
 from ..value import Value
 from .document import FORMAT_VERSION, FlowDocument
 
@@ -37,6 +38,8 @@ class Materials(Value):
 
     mailboxes: dict[str, MailboxMaterial] = {}
     sources: dict[str, SourceMaterial] = {}
+    people: dict[str, Person] = Field(default_factory=dict, max_length=400)
+    teams: dict[str, Team] = Field(default_factory=dict, max_length=100)
     hours: dict[str, Hours] = {}
 
 
