@@ -41,7 +41,7 @@ def listed_again(
     assert isinstance(pages, Pages)
     return pages.show(
         request, "hours_sets.html", signed, client=client, section="hours", status=422 if problems else 200, lines=lines,
-        removed=removed, purposes=hours.PURPOSES, errors=by_field(problems or []), texts=_texts, switch_kinds=switches.KINDS,
+        removed=removed, purposes=hours.PURPOSES, errors=by_field(problems or []), texts=_totals, switch_kinds=switches.KINDS,
         **{"typed": {}, "switched": "", **values},
     )  # fmt: skip
 
@@ -185,10 +185,6 @@ def _totals(one: Hours) -> list[tuple[str, str, str]]:
         )
         for period in one.periods
     ]
-
-
-def _texts(one: Hours) -> list[tuple[str, str, str]]:
-    return _totals(one)
 
 
 # details

@@ -1,7 +1,5 @@
 """Hours in files: iCalendar and hours files read with a preview, written, and offered at a private address."""
 
-import hashlib
-import hmac
 import re
 from dataclasses import dataclass
 from datetime import date, datetime
@@ -15,7 +13,7 @@ from ..core.hours.gathered import closures, to_hours
 from ..formats import calendar_read, calendar_write
 from ..store.agency import Client
 from ..store.hours import HoursSet
-from . import standing
+from . import secretlinks, standing
 from .access import Actor, allow, note
 from .hours import change, open_set, own_set
 from .house import House, Problem, Problems
@@ -27,7 +25,7 @@ MODES: dict[Mode, str] = {
     "closures": "the week stays; closed days are added to the exceptions",
 }
 
-_TOKEN = re.compile(r"^(\d{1,18})-([0-9a-f]{32})$")
+LINK = "calendar"
 
 
 @dataclass(frozen=True, slots=True)
@@ -130,7 +128,7 @@ def export(house: House, actor: Actor, client_id: int, hours_id: int, form: str)
 
 def feed_path(house: House, one: HoursSet) -> str:
     """The private address at which a calendar program reads a set, without a sign-in."""
-    return f"/calendars/{one.id}-{_signature(house, one.id, one.feed_version)}.ics"
+    return f"/calendars/{secretlinks.token(house, LINK, one.id, one.feed_version)}.ics"
 
 
 def renew_feed(house: House, actor: Actor, client_id: int, hours_id: int) -> None:
@@ -144,20 +142,14 @@ def renew_feed(house: House, actor: Actor, client_id: int, hours_id: int) -> Non
 
 def feed(house: House, token: str) -> bytes | None:
     """The calendar at a private address; None for an address that is not one, or not any more."""
-    match = _TOKEN.match(token)
-    if not match:
+    hours_id = secretlinks.id_of(token)
+    if hours_id is None:
         return None
     with house.begin() as session:
-        one = session.get(HoursSet, int(match[1]))
+        one = session.get(HoursSet, hours_id)
         if one is None or one.removed_at is not None:
             return None
-        if not hmac.compare_digest(_signature(house, one.id, one.feed_version), match[2]):
-            return None
-        return _ics(session, house, one)
-
-
-def _signature(house: House, hours_id: int, version: int) -> str:
-    return hmac.new(house.secret, f"calendar {hours_id} {version}".encode(), hashlib.sha256).hexdigest()[:32]
+        return _ics(session, house, one) if secretlinks.fits(house, token, LINK, one.id, one.feed_version) else None
 
 
 def _ics(session: Session, house: House, one: HoursSet) -> bytes:

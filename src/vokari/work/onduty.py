@@ -1,8 +1,5 @@
 """People switch themselves on and off by a private link, without a sign-in: the address is the secret."""
 
-import hashlib
-import hmac
-import re
 from dataclasses import dataclass
 from zoneinfo import ZoneInfo
 
@@ -11,11 +8,11 @@ from sqlalchemy.orm import Session
 from ..core.hours import words
 from ..store.agency import AuditEntry, Client
 from ..store.people import DutyRow, PersonRow
-from . import standing
+from . import secretlinks, standing
 from .access import Actor, NotFound, allow, note
 from .house import House
 
-_TOKEN = re.compile(r"^(\d{1,18})-([0-9a-f]{32})$")
+LINK = "duty"
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,7 +29,7 @@ class OwnPage:
 
 def path_of(house: House, person: PersonRow) -> str:
     """The private address of a person's own page."""
-    return f"/duty/{person.id}-{_signature(house, person)}"
+    return f"/duty/{secretlinks.token(house, LINK, person.id, person.link_version)}"
 
 
 def renew(house: House, actor: Actor, client_id: int, person_id: int) -> None:
@@ -59,13 +56,7 @@ def switch(house: House, token: str, *, off: bool) -> OwnPage | None:
         person = _person(session, house, token)
         if person is None:
             return None
-        duty = session.get(DutyRow, (person.client_id, person.key), with_for_update=True)
-        if duty is None:
-            duty = DutyRow(client_id=person.client_id, person=person.key, taken=0, missed=0, off=False)
-            session.add(duty)
-        if duty.off != off:
-            duty.off = off
-            duty.missed = 0 if not off else duty.missed
+        if set_off(session, person, off=off):
             said = f"{person.name} switched themselves {'off' if off else 'on'}"
             session.add(AuditEntry(
                 agency_id=person.agency_id, client_id=person.client_id, user_id=None, at=house.now(), words=said, detail={}
@@ -74,17 +65,23 @@ def switch(house: House, token: str, *, off: bool) -> OwnPage | None:
         return _page(session, house, person)
 
 
+def set_off(session: Session, person: PersonRow, *, off: bool) -> bool:
+    """Switches a person off or on, in the caller's transaction; whether that changed anything. On again, the rings that
+    nobody answered are forgotten."""
+    duty = session.get(DutyRow, (person.client_id, person.key), with_for_update=True)
+    if duty is None:
+        duty = DutyRow(client_id=person.client_id, person=person.key, taken=0, missed=0, off=False)
+        session.add(duty)
+    changed = duty.off != off
+    duty.off, duty.missed = off, duty.missed if off else 0
+    return changed
+
+
 def _person(session: Session, house: House, token: str) -> PersonRow | None:
-    match = _TOKEN.match(token)
-    person = session.get(PersonRow, int(match[1])) if match else None
-    if match is None or person is None or person.removed_at is not None:
+    person = session.get(PersonRow, secretlinks.id_of(token) or 0)
+    if person is None or person.removed_at is not None:
         return None
-    return person if hmac.compare_digest(_signature(house, person), match[2]) else None
-
-
-def _signature(house: House, person: PersonRow) -> str:
-    said = f"duty {person.id} {person.link_version}"
-    return hmac.new(house.secret, said.encode(), hashlib.sha256).hexdigest()[:32]
+    return person if secretlinks.fits(house, token, LINK, person.id, person.link_version) else None
 
 
 def _page(session: Session, house: House, person: PersonRow) -> OwnPage:

@@ -21,7 +21,7 @@ from ..store.agency import Client
 from ..store.flows import CallFlow, FlowVersion
 from ..store.numbers import TrackingNumber
 from ..store.people import DutyRow, PersonRow, TeamRow
-from . import ringers, versions
+from . import onduty, ringers, versions
 from .access import Actor, NotFound, allow, note, require
 from .drafts import change_rows
 from .house import House, Problem, Problems, Row
@@ -250,13 +250,7 @@ def set_duty(house: House, actor: Actor, client_id: int, person_id: int, *, off:
     with house.begin() as session:
         allow(session, actor, client_id, "edit_hours")
         row = _own(session, PersonRow, client_id, person_id)
-        duty = session.get(DutyRow, (client_id, row.key), with_for_update=True)
-        if duty is None:
-            duty = DutyRow(client_id=client_id, person=row.key, taken=0, missed=0)
-            session.add(duty)
-        duty.off = off
-        if not off:
-            duty.missed = 0
+        onduty.set_off(session, row, off=off)
         note(session, house, actor, client_id, f"switched {row.name} {'off' if off else 'on'}")
 
 

@@ -1,6 +1,5 @@
 """Hours in words: what holds now, why and until when, as one sentence; the next changes; a week read back."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
@@ -88,7 +87,3 @@ def length(minutes: float) -> str:
     """Minutes as "42 h 30 min"."""
     hours, rest = divmod(round(minutes), 60)
     return f"{hours} h {rest} min" if hours and rest else f"{hours} h" if hours else f"{rest} min"
-
-
-def counted(several: Sequence[object], one: str, many: str) -> str:
-    return f"{len(several)} {one if len(several) == 1 else many}"

@@ -3,8 +3,6 @@
 Load is in erlangs: calls per hour times their mean length in hours. B(0) = 1; B(n) = A B(n-1) / (n + A B(n-1)).
 """
 
-from dataclasses import dataclass
-
 MOST = 10_000
 
 
@@ -45,13 +43,3 @@ def people_for(erlangs: float, most_blocking: float) -> int:
         people += 1
         chance = erlangs * chance / (people + erlangs * chance)
     return people
-
-
-@dataclass(frozen=True, slots=True)
-class Busy:
-    """An hour of the day with its load and the chance that all are busy then."""
-
-    hour: int
-    erlangs: float
-    people: int
-    chance: float

@@ -113,7 +113,7 @@ def _destination(one: Any, round_: int, around: Around) -> Unit:
     to = str(getattr(one, "number", "") or getattr(one, "address", ""))
     if not to:
         return Unit(one.id, "off", [])
-    if not _open(one.hours, around):
+    if not _in_hours(one.hours, around):
         return Unit(one.id, "off", [])
     if to in set(around.busy([to])):
         return Unit(one.id, "on_call", [])
@@ -128,8 +128,8 @@ def _person(key: str, seconds: int | None, hours: str | None, share: Fraction, a
         or duty.off
         or person.away_on(today)
         or (person.daily_limit is not None and duty.taken_today >= person.daily_limit)
-        or not _open(hours, around)
-        or not _open(person.hours, around)
+        or not _in_hours(hours, around)
+        or not _in_hours(person.hours, around)
     ):
         return Unit(key, "off", [], share)
     if duty.on_call or set(around.busy([phone.to for phone in person.phones])):
@@ -137,7 +137,7 @@ def _person(key: str, seconds: int | None, hours: str | None, share: Fraction, a
     waves: Waves = [
         (Rung(key, person.name, phone.to, phone.seconds or seconds or USUAL_SECONDS),)
         for phone in person.phones
-        if phone.on and _open(phone.hours, around)
+        if phone.on and _in_hours(phone.hours, around)
     ]
     return Unit(key, "free" if waves else "off", waves, share, duty.idle_since)
 
@@ -162,7 +162,7 @@ def _team(key: str, round_: int, around: Around, seen: frozenset[str]) -> Unit:
     return Unit(key, state, waves)
 
 
-def _open(hours: str | None, around: Around) -> bool:
+def _in_hours(hours: str | None, around: Around) -> bool:
     table = around.tables(hours) if hours else None
     return table is None or table.at(around.at).is_open
 
