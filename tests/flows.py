@@ -40,6 +40,10 @@ def voicemail(step: str = "vm", **more: Any) -> dict[str, Any]:
     }  # fmt: skip
 
 
+def hold(step: str = "h", **more: Any) -> dict[str, Any]:
+    return {"kind": "hold_line", "id": step, "team": "crew", "waited": "vm", **more}
+
+
 def document(*steps: dict[str, Any], rescue: str | None = None, **more: Any) -> FlowDocument:
     raw = {"name": "Test", "mark": "TE", "start": steps[0]["id"] if steps else None, "rescue": rescue, "steps": steps}
     return FlowDocument.model_validate({**raw, **more})
@@ -68,6 +72,7 @@ class Talk:
         return [command.prompt.say for command in self.last if hasattr(command, "prompt")]
 
 
+_EXITS = ("waited", "full", "left", "nobody")
 IDS = [f"s{n}" for n in range(8)]
 _targets = st.one_of(st.none(), st.sampled_from([*IDS, "end"]))
 _keys = st.lists(st.sampled_from(["1", "2", "12", "123", "3", "*", "#", "0", "4567"]), unique=True, max_size=5)
@@ -75,7 +80,9 @@ _keys = st.lists(st.sampled_from(["1", "2", "12", "123", "3", "*", "#", "0", "45
 
 @st.composite
 def _steps(draw: st.DrawFn, step: str) -> dict[str, Any]:
-    kind = draw(st.sampled_from(["announcement", "menu", "ring", "voicemail", "label", "back_to", "hang_up"]))
+    kind = draw(
+        st.sampled_from(["announcement", "menu", "ring", "hold_line", "voicemail", "label", "back_to", "hang_up"])
+    )
     base: dict[str, Any] = {"id": step, "kind": kind, "name": draw(st.sampled_from(["", "A", "Yard"]))}
     words = {"say": draw(st.sampled_from(["", "Hello", "Press one"]))}
     if kind == "announcement":
@@ -101,6 +108,13 @@ def _steps(draw: st.DrawFn, step: str) -> dict[str, Any]:
             "after": draw(_targets),
         }
         return {**base, "to": phones, **more, **exits}
+    if kind == "hold_line":
+        exits = {name: draw(_targets) for name in (*_EXITS, "after")}
+        more = {
+            "leave_key": draw(st.sampled_from([None, "1", "*"])), "announce_every": draw(st.sampled_from([None, 15])),
+            "accept": draw(st.sampled_from([None, {"key": "1"}])), "longest_wait": draw(st.sampled_from([10, 60])),
+        }  # fmt: skip
+        return {**base, "team": "crew", **more, **exits}
     if kind == "voicemail":
         return {**base, "greeting": words, "message_left": draw(_targets), "no_message": draw(_targets)}
     if kind == "label":
@@ -121,7 +135,7 @@ def random_documents(draw: st.DrawFn) -> FlowDocument:
         return None if isinstance(value, str) and value in IDS and value not in known else value
 
     for step in steps:
-        for field in ("next", "nothing", "wrong", "no_answer", "busy", "after", "message_left", "no_message"):
+        for field in (*_EXITS, "next", "nothing", "wrong", "no_answer", "busy", "after", "message_left", "no_message"):
             if field in step:
                 step[field] = mend(step[field])
         if step["kind"] == "back_to":

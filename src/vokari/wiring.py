@@ -103,7 +103,7 @@ class CarrierOverHttp:
                 sentence = str(answer.json()["detail"])
             except (ValueError, KeyError, TypeError):
                 sentence = "The carrier cannot do this now. Try again in a moment."
-            raise CarrierRefuses(sentence, gone=answer.status_code == 409)
+            raise CarrierRefuses(sentence, gone=answer.status_code in (404, 409))
         return answer
 
 

@@ -5,7 +5,7 @@ from procrastinate import App, PsycopgConnector, RetryStrategy
 
 from .settings import from_environment
 from .wiring import build
-from .work import maintenance, messages, numbers, orders, porting, resting, speech
+from .work import holding, maintenance, messages, numbers, orders, porting, resting, speech
 from .work.house import House
 
 log = structlog.get_logger()
@@ -31,6 +31,10 @@ def create(house: House, database_url: str) -> App:
     @app.task(name="tell_fail_safes", retry=again)
     def tell_fail_safes(client_id: int) -> None:
         numbers.tell_fail_safes(house, client_id)
+
+    @app.task(name="poke", retry=RetryStrategy(max_attempts=3, wait=1))
+    def poke(ref: str) -> None:
+        holding.poke(house, ref)
 
     @app.task(name="take_order", retry=again)
     def take_order(order_id: int) -> None:

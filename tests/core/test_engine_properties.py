@@ -9,7 +9,7 @@ from tests.flows import random_documents
 from vokari.core.flows import engine, events, questions, state
 from vokari.core.flows.document import FlowDocument
 from vokari.core.flows.inputs import inputs
-from vokari.core.flows.questions import WhoIsFree
+from vokari.core.flows.questions import HoldTurn, WhoIsFree, everyone_free
 from vokari.core.flows.ringstep import exit_for
 from vokari.core.flows.steps import Ring
 from vokari.core.traffic.line import BEHAVIORS, Message, Phone, ScriptedCaller, run_call
@@ -38,8 +38,16 @@ def test_no_sequence_of_events_raises_or_runs_for_ever_and_a_refold_answers_the_
         strange = number % 4 == 3
         event = data.draw(any_event if strange else st.sampled_from(offered[:-1] or offered))
         drawn = data.draw(answers)
+        held = data.draw(st.integers(0, 3))
         following, used = engine.run(
-            prepared, now, event, lambda question, drawn=drawn: (drawn,) * len(question.destinations)
+            prepared,
+            now,
+            event,
+            lambda question, drawn=drawn, held=held: (
+                question.classes()[held % len(question.classes())]
+                if isinstance(question, HoldTurn)
+                else (drawn,) * len(question.destinations)
+            ),
         )
         log.append((events.dump(event), questions.dump(used), following.commands))
         now = following.state
@@ -55,6 +63,11 @@ def test_no_sequence_of_events_raises_or_runs_for_ever_and_a_refold_answers_the_
     assert now.steps <= engine.STEP_LIMIT + engine.RESCUE_STEPS
 
 
+def _waits(question: object) -> object:
+    """A world where nobody of any team ever comes free."""
+    return ("wait", 2, 90, ()) if isinstance(question, HoldTurn) else everyone_free(question)
+
+
 @given(
     random_documents(),
     st.lists(st.tuples(st.floats(0, 90), st.sampled_from("123*#")), max_size=6),
@@ -65,7 +78,9 @@ def test_every_simulated_call_ends_and_repeats_itself(
 ) -> None:
     phones = {f"+141055501{60 + n}": Phone(behavior, 5.0, 30.0) for n in range(3)}
     runs = [
-        run_call(engine.prepare(flow), ScriptedCaller(tuple(press), None, Message(4.0, "silence")), phones)
+        run_call(
+            engine.prepare(flow), ScriptedCaller(tuple(press), None, Message(4.0, "silence")), phones, source=_waits
+        )
         for _ in range(2)
     ]
     assert runs[0] == runs[1]

@@ -70,8 +70,8 @@ class TurnRow(Base):
 
 
 class DutyRow(Base):
-    """A person at work: switched off, calls taken on a day of the client's, idle since, and how many rings in a row
-    nobody answered."""
+    """A person at work: switched off, calls taken on a day of the client's, idle since, how many rings in a row nobody
+    answered, and until when hold lines leave them alone because they did not take a caller."""
 
     __tablename__ = "duty"
 
@@ -81,4 +81,5 @@ class DutyRow(Base):
     taken_on: Mapped[date | None]
     taken: Mapped[int] = mapped_column(Integer, default=0)
     idle_since: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+    rests_until: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
     missed: Mapped[int] = mapped_column(Integer, default=0)

@@ -53,6 +53,8 @@ def read(
             raw |= _junction(posted, tables, problems)
         case "ring":
             raw |= _ring(posted, country, problems)
+        case "hold_line":
+            raw |= _hold_line(posted)
         case "voicemail":
             raw |= _voicemail(posted, step)
         case "label":
@@ -194,16 +196,30 @@ def _ring(posted: Posted, country: str, problems: Problems) -> dict[str, Any]:
     of, _, key = posted.text("callee").partition(":")
     if of in ("person", "team") and key:
         phones.append({"kind": of, "id": new_id("d"), of: key, "seconds": 20})
-    accept = (
-        {"key": posted.text("accept_key"), "seconds": posted.text("accept_seconds") or 8}
-        if posted.text("accept_key")
-        else None
-    )
     targets = {name: _target(posted, name) for name in ("no_answer", "busy", "unreachable", "nobody", "after")}
     return {
         "to": phones, "strategy": posted.text("strategy") or "in_order", "rounds": posted.text("rounds") or 1,
-        "limit": posted.text("limit").strip() or None, "shows": posted.text("shows") or "caller", "accept": accept,
-        "machine_detection": bool(posted.text("machine_detection")), **targets,
+        "limit": posted.text("limit").strip() or None, **_taking(posted), **targets,
+    }  # fmt: skip
+
+
+def _taking(posted: Posted) -> dict[str, Any]:
+    """How a phone is rung and a call taken, which Ring and Hold line have in common."""
+    key = posted.text("accept_key")
+    return {
+        "shows": posted.text("shows") or "caller", "machine_detection": bool(posted.text("machine_detection")),
+        "accept": {"key": key, "seconds": posted.text("accept_seconds") or 8} if key else None,
+    }  # fmt: skip
+
+
+def _hold_line(posted: Posted) -> dict[str, Any]:
+    music = posted.text("music").strip()
+    return {
+        "team": posted.text("team"), "longest_wait": posted.text("longest_wait"), "most_callers": posted.text("most_callers"),
+        "announce_every": posted.text("announce_every").strip() or None, "says_position": bool(posted.text("says_position")),
+        "says_wait": bool(posted.text("says_wait")), "music": {"say": music} if music else None,
+        "leave_key": posted.text("leave_key") or None, **_taking(posted),
+        **{name: _target(posted, name) for name in ("waited", "full", "left", "nobody", "after")},
     }  # fmt: skip
 
 

@@ -1,6 +1,5 @@
 """The end of a call: its row in the history, its log, and the rollups of reports, in the transaction of the last event."""
 
-import itertools
 import json
 from datetime import datetime
 from zoneinfo import ZoneInfo
@@ -29,7 +28,10 @@ _DAY = text(
     " ON CONFLICT (client_id, day, number_id, source_id, flow_id, fate, reason) DO UPDATE SET calls = call_days.calls + 1,"
     " seconds = call_days.seconds + EXCLUDED.seconds, talk_seconds = call_days.talk_seconds + EXCLUDED.talk_seconds"
 )
-_FORGET = (text("DELETE FROM live_events WHERE call_id = :call"), text("DELETE FROM live_calls WHERE id = :call"))
+_FORGET = (
+    text("DELETE FROM live_events WHERE call_id = :call"), text("DELETE FROM live_calls WHERE id = :call"),
+    text("DELETE FROM holds WHERE call_id = :call"),
+)  # fmt: skip
 
 
 def call_row(
@@ -54,12 +56,17 @@ def call_row(
 
 
 def talk_seconds(entries: list[Row]) -> float:
-    """The seconds from the connection of a person to the next event of the call, added up."""
-    total = 0.0
-    for before, after in itertools.pairwise(entries):
-        if any(command["type"] == "connect" for command in before["commands"]):
-            moments = [datetime.fromisoformat(one["at"]) for one in (before, after)]
-            total += (moments[1] - moments[0]).total_seconds()
+    """The seconds from the connection of a person until they or the caller hang up, added up."""
+    total, since, leg = 0.0, None, 0
+    for entry in entries:
+        event, at = entry["event"], datetime.fromisoformat(entry["at"])
+        over = event["kind"] == "gone" or (event["kind"] == "leg" and event["command"] == leg)
+        if since is not None and (over or entry is entries[-1]):
+            total += (at - since).total_seconds()
+            since = None
+        for command in entry["commands"]:
+            if command["type"] == "connect":
+                since, leg = at, command["id"]
     return round(total, 1)
 
 

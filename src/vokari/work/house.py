@@ -59,7 +59,8 @@ class PortState:
 
 
 class CarrierRefuses(Exception):
-    """The carrier said no, with a sentence; `gone` when somebody else took the number first."""
+    """The carrier said no, with a sentence; `gone` when somebody else took the number first, or what was asked about is
+    there no more."""
 
     def __init__(self, sentence: str, *, gone: bool = False) -> None:
         super().__init__(sentence)

@@ -3,7 +3,6 @@
 import hashlib
 import json
 import uuid
-from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from functools import partial
@@ -22,9 +21,9 @@ from ..core.flows.fallback import diverted, fallback_flow, resting_flow
 from ..formats import call_log
 from ..formats.call_control.messages import CallArrived, EventMessage, RecordingFinished
 from ..formats.call_control.signature import VALID_SECONDS
-from . import closing, jobs, standing
+from . import closing, holding, jobs, standing
 from .house import House, Row
-from .ringers import Ringers, dialed, note_work
+from .ringers import Ringers, dialed, note_work, on_call
 from .speech import known_sounds
 
 CHANNEL = "vokari_calls"
@@ -86,7 +85,6 @@ _DOOR = text(
     " WHERE n.e164 = :called AND n.carrier_id = :carrier AND n.state IN ('in_service', 'resting', 'porting_in')"
 )
 _VERSION = text("SELECT document FROM flow_versions WHERE id = :id")
-_ON_CALL = text("SELECT talking_to FROM live_calls WHERE agency_id = :agency AND talking_to = ANY(:numbers)")
 _NOTIFY = text("SELECT pg_notify(:channel, :payload)")
 
 
@@ -198,7 +196,12 @@ def _fold(session: Session, house: House, live: Row | RowMapping, message: Event
     at = max(message.at.astimezone(UTC), live["last_at"])
     before = state.load(live["state"])
     event = message.event.to_core()
-    following, answers = engine.run(flow, before, event, _answers_for(session, house, live, flow, at))
+    ringers = partial(_ringers, session, house, live, at)
+    lines = holding.HoldLines(session, live, at, ringers)
+    held = holding.has_lines(flow) or (before.phase == "talking" and holding.any_lines(session, live["client_id"]))
+    if held:
+        lines.gate()
+    following, answers = engine.run(flow, before, event, _answers_for(session, house, live, flow, at, lines))
     sounds = known_sounds(session, following.commands)
     talking = _talking_to(before, following, flow, live["talking_to"])
     whisper = live["context"]["whisper"]
@@ -212,31 +215,36 @@ def _fold(session: Session, house: House, live: Row | RowMapping, message: Event
         note_work(session, live["client_id"], ZoneInfo(live["context"]["time_zone"]), at, before, event, following)
     if isinstance(message.event, RecordingFinished) and following.state.message and not before.message:
         keep_message(session, live, at, message.event, before, flow)
+    somebody_free = held and lines.follow(before, event, following.state)
     if following.state.ended:
         closing.close(session, live, at, following.state, entry)
     else:
         session.execute(_INSERT_EVENT, {**values, "entry": json.dumps(entry)})
         dumped = json.dumps(state.dump(following.state))
         session.execute(_UPDATE, {**values, "at": at, "talking": talking, "state": dumped})
+    if somebody_free:
+        lines.tell()
     payload = json.dumps({"agency": live["agency_id"], "client": live["client_id"], "call": str(live["id"])})
     session.execute(_NOTIFY, {"channel": CHANNEL, "payload": payload})
     return Answered(entry["commands"], following.state.ended)
 
 
 def _answers_for(
-    session: Session, house: House, live: Row | RowMapping, flow: engine.Flow, at: datetime
+    session: Session, house: House, live: Row | RowMapping, flow: engine.Flow, at: datetime, lines: holding.HoldLines
 ) -> questions.AnswerSource:
     """The client's hours at the call's own clock; a phone that is connected in another call of the agency is on a call."""
+    people = _ringers(session, house, live, at)
+    line_up = partial(people.line_up, live["context"]["flow_id"])
+    return answer_source(flow, at, people.zone, people.tables, people.busy, line_up, lines.turn)
 
-    def busy(numbers: Collection[str]) -> Collection[str]:
-        return session.scalars(_ON_CALL, {"agency": live["agency_id"], "numbers": list(numbers)}).all()
 
+def _ringers(session: Session, house: House, live: Row | RowMapping, at: datetime) -> Ringers:
+    """The client's people as they are for this call."""
+    busy = on_call(session, live["agency_id"])
     hours = standing.Standings(session, house, live["client_id"], at)
     zone = ZoneInfo(live["context"]["time_zone"])
     counts = not live["context"]["test"]
-    people = Ringers(session, house, live["client_id"], at, zone, hours.table, busy, counts=counts)
-    line_up = partial(people.line_up, live["context"]["flow_id"])
-    return answer_source(flow, at, zone, hours.table, busy, line_up)
+    return Ringers(session, house, live["client_id"], at, zone, hours.table, busy, counts=counts)
 
 
 def _talking_to(before: state.State, after: engine.Next, flow: engine.Flow, known: str | None) -> str | None:

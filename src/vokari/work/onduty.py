@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 from ..core.hours import words
 from ..store.agency import AuditEntry, Client
 from ..store.people import DutyRow, PersonRow
-from . import secretlinks, standing
+from . import holding, ringers, secretlinks, standing
 from .access import Actor, NotFound, allow, note
 from .house import House
 
@@ -56,7 +56,7 @@ def switch(house: House, token: str, *, off: bool) -> OwnPage | None:
         person = _person(session, house, token)
         if person is None:
             return None
-        if set_off(session, person, off=off):
+        if set_off(session, house, person, off=off):
             said = f"{person.name} switched themselves {'off' if off else 'on'}"
             session.add(AuditEntry(
                 agency_id=person.agency_id, client_id=person.client_id, user_id=None, at=house.now(), words=said, detail={}
@@ -65,15 +65,20 @@ def switch(house: House, token: str, *, off: bool) -> OwnPage | None:
         return _page(session, house, person)
 
 
-def set_off(session: Session, person: PersonRow, *, off: bool) -> bool:
+def set_off(session: Session, house: House, person: PersonRow, *, off: bool) -> bool:
     """Switches a person off or on, in the caller's transaction; whether that changed anything. On again, the rings that
-    nobody answered are forgotten."""
+    nobody answered are forgotten. Hold lines that they serve are told."""
     duty = session.get(DutyRow, (person.client_id, person.key), with_for_update=True)
     if duty is None:
         duty = DutyRow(client_id=person.client_id, person=person.key, taken=0, missed=0, off=False)
         session.add(duty)
     changed = duty.off != off
-    duty.off, duty.missed = off, duty.missed if off else 0
+    duty.off, duty.missed, duty.rests_until = off, duty.missed if off else 0, None
+    session.flush()
+    client = session.get(Client, person.client_id)
+    if changed and client is not None:
+        now = house.now()
+        holding.changed(session, client.id, now, ringers.of_client(session, house, client, now))
     return changed
 
 

@@ -250,7 +250,7 @@ def set_duty(house: House, actor: Actor, client_id: int, person_id: int, *, off:
     with house.begin() as session:
         allow(session, actor, client_id, "edit_hours")
         row = _own(session, PersonRow, client_id, person_id)
-        onduty.set_off(session, row, off=off)
+        onduty.set_off(session, house, row, off=off)
         note(session, house, actor, client_id, f"switched {row.name} {'off' if off else 'on'}")
 
 

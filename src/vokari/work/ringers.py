@@ -23,10 +23,13 @@ from ..core.flows.steps import Ring
 from ..core.hours.timetable import Timetable
 from ..core.ringing.directory import Person, Team
 from ..core.ringing.lineup import Around, Duty, Turns, line_up
+from ..store.agency import Client
 from .house import House
+from .standing import Standings
 
 KEPT_MOST = 20_000
 
+_ON_CALL = text("SELECT talking_to FROM live_calls WHERE agency_id = :agency AND talking_to = ANY(:numbers)")
 _PEOPLE = text("SELECT id, key, revision, document FROM people WHERE client_id = :client AND removed_at IS NULL")
 _TEAMS = text("SELECT id, key, revision, document FROM teams WHERE client_id = :client AND removed_at IS NULL")
 _NAMES = text(
@@ -51,6 +54,18 @@ _MISSED = text(
     "INSERT INTO duty (client_id, person, off, taken, missed) VALUES (:client, :person, false, 0, 1)"
     " ON CONFLICT (client_id, person) DO UPDATE SET missed = duty.missed + 1"
 )
+
+
+def on_call(session: Session, agency_id: int) -> Callable[[Collection[str]], Collection[str]]:
+    """Finds those of some numbers that are connected in a call of the agency now."""
+    return lambda numbers: session.scalars(_ON_CALL, {"agency": agency_id, "numbers": list(numbers)}).all()
+
+
+def of_client(session: Session, house: House, client: Client, at: datetime, *, counts: bool = False) -> "Ringers":
+    """A client's people as they are at a moment, outside of any call."""
+    hours = Standings(session, house, client.id, at)
+    busy = on_call(session, client.agency_id)
+    return Ringers(session, house, client.id, at, ZoneInfo(client.time_zone), hours.table, busy, counts=counts)
 
 
 class Ringers:

@@ -9,7 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from ..core.flows.commands import Command, Play
+from ..core.flows.commands import Command, Hold, Play
 from ..formats.call_control.messages import audio_key
 from ..store.flows import Speech
 from .house import House
@@ -66,7 +66,11 @@ def wav(house: House, name: str) -> bytes | None:
 
 def known_sounds(session: Session, commands: tuple[Command, ...]) -> dict[str, tuple[str, float]]:
     """For the prompts among commands whose sound is made: its path and length, by the key of the call-control format."""
-    keys = {name_of(one.prompt.say, one.language): audio_key(one) for one in commands if isinstance(one, Play)}
+    keys = {
+        name_of(one.prompt.say, one.language): audio_key(one)
+        for one in commands
+        if isinstance(one, Play | Hold) and one.prompt
+    }
     if not keys:
         return {}
     rows = session.execute(select(Speech.name, Speech.seconds).where(Speech.name.in_(keys)))

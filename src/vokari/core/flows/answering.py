@@ -7,8 +7,19 @@ from zoneinfo import ZoneInfo
 from ..hours.timetable import Timetable
 from .conditions import in_ranges
 from .engine import Flow
-from .questions import Answer, AnswerSource, Availability, InDates, LineUp, LineUpAnswer, Question, WhatHolds
-from .steps import Ring
+from .questions import (
+    Answer,
+    AnswerSource,
+    Availability,
+    HoldAnswer,
+    HoldTurn,
+    InDates,
+    LineUp,
+    LineUpAnswer,
+    Question,
+    WhatHolds,
+)  # fmt: skip
+from .steps import HoldLine, Ring
 
 Tables = Callable[[str], Timetable | None]
 """Finds a set of hours, made ready, by the key that flows name it by; None for one that is gone."""
@@ -16,6 +27,15 @@ Tables = Callable[[str], Timetable | None]
 
 LineUps = Callable[[Ring, int], LineUpAnswer]
 """Who is rung in a round of a Ring step that names people or teams, or whose order is a matter of turns."""
+
+
+HoldTurns = Callable[[HoldLine, HoldTurn], HoldAnswer]
+"""What becomes of a caller who comes to, or waits in, the hold line of a step."""
+
+
+def nobody_waits(_step: HoldLine, _question: HoldTurn) -> HoldAnswer:
+    """A client without people: nobody is available."""
+    return ("nobody", 0, 0, ())
 
 
 def nobody_known(_step: Ring, _round: int) -> LineUpAnswer:
@@ -30,7 +50,7 @@ def no_tables(_: str) -> Timetable | None:
 
 def answer_source(
     flow: Flow, at: datetime, zone: ZoneInfo, tables: Tables, busy: Callable[[Collection[str]], Collection[str]],
-    line_up: LineUps = nobody_known,
+    line_up: LineUps = nobody_known, hold_turn: HoldTurns = nobody_waits,
 ) -> AnswerSource:  # fmt: skip
     """Answers for one event of a call at an instant. `zone` is the client's; `busy` gives the numbers, of those it is
     asked for, that are on another call. Hours that are gone count as closed in a Junction, and as no limit on a phone."""
@@ -45,6 +65,8 @@ def answer_source(
         if isinstance(question, InDates):
             return in_ranges(question.ranges, at.astimezone(zone).date())
         step = flow.steps.get(question.step)
+        if isinstance(question, HoldTurn):
+            return hold_turn(step, question) if isinstance(step, HoldLine) else ("nobody", 0, 0, ())
         if isinstance(question, LineUp):
             return line_up(step, question.round) if isinstance(step, Ring) else ((), ("off",), False)
         phones = {one.id: one for one in step.to} if isinstance(step, Ring) else {}

@@ -63,6 +63,16 @@ class Record:
 
 
 @dataclass(frozen=True, slots=True)
+class Hold:
+    """Play music, or a prompt over and over, until something else is said or the caller is connected. Keys are reported;
+    a phone that rings meanwhile is not heard."""
+
+    id: int
+    prompt: Prompt | None
+    language: str
+
+
+@dataclass(frozen=True, slots=True)
 class Timer:
     """Report after so many seconds."""
 
@@ -77,4 +87,4 @@ class HangUpCall:
     id: int
 
 
-Command = Play | Listen | RingLeg | Drop | Connect | Record | Timer | HangUpCall
+Command = Play | Listen | RingLeg | Drop | Connect | Record | Hold | Timer | HangUpCall

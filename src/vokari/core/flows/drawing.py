@@ -9,7 +9,7 @@ from typing import Literal
 
 from .document import Exit, FlowDocument
 from .outline import LINEAR, Row, outline
-from .steps import Announcement, BackTo, HangUp, Junction, Menu, Ring, Step, Voicemail
+from .steps import Announcement, BackTo, HangUp, HoldLine, Junction, Menu, Ring, Step, Voicemail
 from .values import END
 from .words import exit_name, step_name, target_words
 
@@ -157,7 +157,7 @@ def _tree(document: FlowDocument) -> list[_Node]:
 
 def _fate_mark(step: Step) -> Shape | None:
     match step:
-        case Ring():
+        case Ring() | HoldLine():
             return "answered"
         case Voicemail():
             return "message_left"

@@ -8,14 +8,14 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
-from . import conditions, ringstep
+from . import conditions, holdstep, ringstep
 from .commands import Command, HangUpCall, Listen, Play, Record
 from .document import FlowDocument
-from .events import Arrived, Digit, Event, Finished, Gone, Leg, Recorded, Silence, TimerFired
+from .events import Arrived, Digit, Event, Finished, Gone, Leg, Poked, Recorded, Silence, TimerFired
 from .menukeys import Reading, close_entry, key_table, read_key
 from .questions import Answer, Answers, AnswerSource, Question
 from .state import State
-from .steps import Announcement, BackTo, HangUp, Junction, Label, Menu, Ring, Step, Voicemail
+from .steps import Announcement, BackTo, HangUp, HoldLine, Junction, Label, Menu, Ring, Step, Voicemail
 from .values import END, Prompt, Target
 
 VERSION = 1
@@ -146,7 +146,7 @@ class Turn:
                 self.enter(reached)
 
     def enter(self, step_: Step) -> None:
-        self.set(at=step_.id, tries=0, played=0, pending="", ring=None)
+        self.set(at=step_.id, tries=0, played=0, pending="", ring=None, hold=None)
         if isinstance(step_, Label):
             self.set(labels=self.state.labels + tuple(x for x in step_.labels if x not in self.state.labels))
             self.go("next", step_.next)
@@ -169,6 +169,9 @@ class Turn:
             case Ring():
                 self.set(kept="")
                 ringstep.begin(self, step_)
+            case HoldLine():
+                self.set(kept="")
+                holdstep.begin(self, step_)
             case Voicemail():
                 self.set(kept="")
                 if step_.greeting.is_empty():
@@ -211,7 +214,7 @@ class Turn:
         if not self.state.gone:
             self.issue(HangUpCall)
         by = "caller" if self.state.gone else "flow"
-        self.set(phase="ended", ended_by=self.state.ended_by or by, awaiting=0, ring=None)
+        self.set(phase="ended", ended_by=self.state.ended_by or by, awaiting=0, ring=None, hold=None)
 
     # events
 
@@ -233,6 +236,12 @@ class Turn:
             here = self.here()
             if isinstance(here, Ring) and self.state.ring and event.command == self.state.ring.timer:
                 ringstep.time_is_up(self, here)
+            elif isinstance(here, HoldLine) and self.state.hold:
+                holdstep.timer(self, here, event.command)
+        elif isinstance(event, Poked):
+            here = self.here()
+            if isinstance(here, HoldLine) and self.state.hold:
+                holdstep.look(self, here)
         elif isinstance(event, Finished | Silence | Recorded) and event.command == self.state.awaiting:
             self.answer(event)
 
@@ -256,6 +265,8 @@ class Turn:
                 self.record(here)
             case "recording", Recorded(), Voicemail():
                 self.recorded(here, event)
+            case "telling", Finished(), HoldLine():
+                holdstep.told(self, here)
             case "parting", Finished(), _:
                 self.end()
 
@@ -271,12 +282,16 @@ class Turn:
             self.read(here, read_key(key_table(here), self.state.pending, event.key))
         elif self.state.phase == "greeting" and isinstance(here, Voicemail):
             self.record(here)
+        elif self.state.hold and isinstance(here, HoldLine):
+            holdstep.digit(self, here, event.key)
 
     def leg(self, event: Leg) -> None:
         here = self.here()
-        if not isinstance(here, Ring):
+        if not isinstance(here, Ring | HoldLine):
             return
-        if self.state.phase == "ringing":
+        if isinstance(here, HoldLine) and self.state.hold:
+            holdstep.outcome(self, here, event)
+        elif isinstance(here, Ring) and self.state.phase == "ringing":
             ringstep.outcome(self, here, event)
         elif self.state.phase == "talking" and event.outcome == "ended" and event.command == self.state.awaiting:
             self.go("after", here.after)
@@ -290,7 +305,7 @@ class Turn:
         self.set(gone=True, ended_by="caller", left_in=_place(here, phase))
         for leg in self.state.ring.legs if self.state.ring else ():
             self.commands.append(ringstep.drop(leg.command))
-        if phase == "talking" and isinstance(here, Ring):
+        if phase == "talking" and isinstance(here, Ring | HoldLine):
             self.go("after", here.after)
         else:
             self.end()
@@ -374,6 +389,8 @@ def _place(here: Step | None, phase: str) -> str:
     """Where a caller was who hung up, in the words of a lost call's reason."""
     if phase in ("ringing", "talking"):
         return "ringing" if phase == "ringing" else "call"
+    if phase in ("holding", "telling"):
+        return "waiting"
     if isinstance(here, Menu):
         return "menu"
     if isinstance(here, Voicemail):

@@ -12,7 +12,7 @@ from ..ringing.directory import Person, Team
 from . import hourfindings
 from .document import Exit, FlowDocument, destination_of, exits
 from .outline import numbers
-from .steps import Announcement, BackTo, HangUp, Label, Menu, Ring, Step, Voicemail
+from .steps import Announcement, BackTo, HangUp, HoldLine, Label, Menu, Ring, Step, Voicemail
 from .supported import KIND_NAMES, prompts_of
 from .values import END, NumberDestination
 from .walks import reached, rounds, silent_successors
@@ -105,7 +105,7 @@ def _unreached(document: FlowDocument) -> Iterator[Finding]:
 
 def _open_exits(step: Step) -> Iterator[Finding]:
     for exit_ in exits(step):
-        if exit_.hear_again:
+        if exit_.hear_again or (exit_.id == "left" and isinstance(step, HoldLine) and not step.leave_key):
             continue
         if destination_of(step, exit_) is None and exit_.target is None:
             yield Finding(
@@ -138,7 +138,7 @@ def _may_end(step: Step, exit_: Exit) -> bool:
     if isinstance(step, Announcement):
         return not step.prompt.is_empty()
     return (isinstance(step, Voicemail) and exit_.id in ("message_left", "no_message")) or (
-        isinstance(step, Ring) and exit_.id == "after"
+        isinstance(step, Ring | HoldLine) and exit_.id == "after"
     )
 
 
@@ -149,6 +149,7 @@ def _words(step: Step) -> Iterator[Finding]:
                 "retry_silent": "the retry prompt",
                 "retry_wrong": "the retry prompt",
                 "greeting": "the greeting",
+                "music": "what is played to callers who wait",
             }.get(place, "the prompt")
             if isinstance(step, HangUp):
                 sentence = f"{_called(step)} ends the call without a word: write what the caller hears last."
@@ -162,6 +163,8 @@ def _of_kind(step: Step, around: Surroundings) -> Iterator[Finding]:
         yield from _of_menu(step, around)
     elif isinstance(step, Ring):
         yield from _of_ring(step, around)
+    elif isinstance(step, HoldLine) and not step.team:
+        yield Finding("rings_nobody", f"{_cap(_called(step))} holds callers for nobody: choose a team.", step.id)
     elif isinstance(step, Voicemail):
         if step.mailbox is None or step.mailbox not in around.mailboxes:
             yield Finding(

@@ -1,10 +1,10 @@
 """Which events make a difference in a state: what the proof walks and what the rehearsal offers."""
 
 from .engine import Flow
-from .events import Arrived, Digit, Event, Finished, Gone, Leg, LegOutcome, Recorded, Silence, TimerFired
+from .events import Arrived, Digit, Event, Finished, Gone, Leg, LegOutcome, Poked, Recorded, Silence, TimerFired
 from .menukeys import key_table
 from .state import State
-from .steps import Announcement, Menu, Ring, Voicemail
+from .steps import Announcement, HoldLine, Menu, Ring, Voicemail
 
 KEYPAD = "123456789*0#"
 
@@ -18,7 +18,7 @@ def inputs(flow: Flow, state: State) -> list[Event]:
     here = flow.steps.get(state.at)
     found: list[Event] = []
     match state.phase:
-        case "saying" | "greeting" | "parting":
+        case "saying" | "greeting" | "parting" | "telling":
             found.append(Finished(state.awaiting))
         case "waiting":
             found.append(Silence(state.awaiting))
@@ -28,6 +28,9 @@ def inputs(flow: Flow, state: State) -> list[Event]:
             found.append(Leg(state.awaiting, "ended"))
         case "ringing" if isinstance(here, Ring):
             found += _of_ring(here, state)
+    if state.hold is not None and isinstance(here, HoldLine):
+        timers = [one for one in (state.hold.limit, state.hold.tell, state.hold.look) if one]
+        found += [*_of_ring(here, state), Poked(), *(TimerFired(one) for one in timers)]
     found += _of_keys(here, state)
     return [*found, Gone()]
 
@@ -45,10 +48,12 @@ def _of_keys(here: object, state: State) -> list[Event]:
         return [Digit(key) for key in sorted(telling | closing | ({wrong} if wrong else set()))]
     if isinstance(here, Voicemail) and state.phase == "greeting":
         return [Digit("1")]
+    if isinstance(here, HoldLine) and state.hold is not None:
+        return [Digit(here.leave_key)] if here.leave_key else []
     return []
 
 
-def _of_ring(here: Ring, state: State) -> list[Event]:
+def _of_ring(here: Ring | HoldLine, state: State) -> list[Event]:
     ring = state.ring
     if ring is None:
         return []

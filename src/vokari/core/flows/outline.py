@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from .document import Exit, FlowDocument, exits
-from .steps import Announcement, BackTo, Label, Notify, Ring, Step, Voicemail
+from .steps import Announcement, BackTo, HoldLine, Label, Notify, Ring, Step, Voicemail
 from .values import END, SAME
 from .walks import arrivals
 
@@ -108,6 +108,8 @@ class _Writer:
         """Exits that the step's own row speaks of already."""
         if isinstance(step, Ring):
             return way.target == SAME or (way.id == "after" and way.target == END)
+        if isinstance(step, HoldLine):
+            return (way.id == "after" and way.target == END) or (way.id == "left" and not step.leave_key)
         return isinstance(step, Voicemail) and way.target == END
 
     def exit_row(self, step: Step, way: Exit, depth: int) -> Row | tuple[str, int, Step | None, Exit | None]:

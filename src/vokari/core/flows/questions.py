@@ -111,8 +111,38 @@ class LineUp:
         )
 
 
-Question = WhoIsFree | WhatHolds | InDates | LineUp
-Answer = WhoIsFreeAnswer | WhatHoldsAnswer | bool | LineUpAnswer
+HeldState = Literal["ring", "wait", "full", "nobody"]
+HoldAnswer = tuple[HeldState, int, int, tuple[tuple[Rung, ...], ...]]
+"""What becomes of a caller in a hold line: a person is free and rung in these waves; they wait, at which place and for
+about how many seconds (0: not known); the line is full; or nobody is available."""
+
+
+@dataclass(frozen=True, slots=True)
+class HoldTurn:
+    """Whether it is a caller's turn in the hold line of a step. `entering`: they come to it now; `but`: the person who has
+    just not taken them."""
+
+    step: str
+    entering: bool
+    but: str = ""
+
+    def classes(self) -> list[HoldAnswer]:
+        """One answer of each class that makes a difference to the exits."""
+        rung: HoldAnswer = ("ring", 1, 0, ((Rung("somebody", "Somebody", "+14105550100", 20),),))
+        found: list[HoldAnswer] = [rung, ("wait", 1, 60, ()), ("nobody", 0, 0, ())]
+        return [*found, ("full", 0, 0, ())] if self.entering else found
+
+    def fits(self, answer: object) -> bool:
+        """Whether a value has the form of an answer."""
+        if not isinstance(answer, tuple) or len(answer) != 4:
+            return False
+        what, place, seconds, waves = answer
+        known = what in ("wait", "nobody") or (what == "full" and self.entering) or (what == "ring" and bool(waves))
+        return known and isinstance(place, int) and isinstance(seconds, int)
+
+
+Question = WhoIsFree | WhatHolds | InDates | LineUp | HoldTurn
+Answer = WhoIsFreeAnswer | WhatHoldsAnswer | bool | LineUpAnswer | HoldAnswer
 Answers = dict[Question, Answer]
 AnswerSource = Callable[[Question], Answer]
 
@@ -125,6 +155,8 @@ def everyone_free(question: Question) -> Answer:
         return False
     if isinstance(question, LineUp):
         return ((), ("off",), False)
+    if isinstance(question, HoldTurn):
+        return ("nobody", 0, 0, ())
     free: Availability = "free"
     return (free,) * len(question.destinations)
 
@@ -139,6 +171,10 @@ def dump(answers: Answers) -> list[dict[str, Any]]:
                 asked: dict[str, Any] = {"ask": "line_up", "step": q.step, "round": q.round}
                 waves, states, more = answer
                 answer = [[[asdict(one) for one in wave] for wave in waves], list(states), more]
+            case HoldTurn():
+                asked = {"ask": "hold_turn", "step": q.step, "entering": q.entering, "but": q.but}
+                *said, waves = answer
+                answer = [*said, [[asdict(one) for one in wave] for wave in waves]]
             case WhoIsFree():
                 asked = {"ask": "who_is_free", "step": q.step, "round": q.round, "destinations": list(q.destinations)}
             case WhatHolds():
@@ -159,6 +195,9 @@ def _answer(raw: dict[str, Any]) -> Answer:
     if raw["ask"] == "line_up":
         waves, states, more = found
         return (tuple(tuple(Rung(**one) for one in wave) for wave in waves), tuple(states), more)
+    if raw["ask"] == "hold_turn":
+        what, place, seconds, waves = found
+        return (what, place, seconds, tuple(tuple(Rung(**one) for one in wave) for wave in waves))
     return tuple(found) if isinstance(found, list) else found
 
 
@@ -167,6 +206,8 @@ def _question(raw: dict[str, Any]) -> Question:
         return WhatHolds(raw["hours"])
     if raw["ask"] == "line_up":
         return LineUp(raw["step"], raw["round"])
+    if raw["ask"] == "hold_turn":
+        return HoldTurn(raw["step"], raw["entering"], raw["but"])
     if raw["ask"] == "in_dates":
         return InDates(tuple(raw["ranges"]))
     return WhoIsFree(raw["step"], raw["round"], tuple(raw["destinations"]))

@@ -10,6 +10,7 @@ VERBS = {
     "say": "announcement", "says": "announcement", "announce": "announcement", "play": "announcement",
     "ask": "menu", "asks": "menu", "menu": "menu",
     "ring": "ring", "rings": "ring", "call": "ring",
+    "hold": "hold_line", "holds": "hold_line", "queue": "hold_line",
     "voicemail": "voicemail", "message": "voicemail", "record": "voicemail",
     "label": "label", "tag": "label",
     "sort": "junction", "sorts": "junction", "hours": "junction",
@@ -46,7 +47,7 @@ def read_line(text: str, country: str) -> Line | str:
     kind = VERBS.get(verb.lower().rstrip(":"))
     rest = rest.strip()
     if kind is None:
-        verbs = "say, ask, sort by, ring, voicemail, label, back to, bye"
+        verbs = "say, ask, sort by, ring, hold, voicemail, label, back to, bye"
         return f"Begin with what happens: {verbs}. For instance: {EXAMPLE}."
     if kind == "ring":
         return _ring(key, rest, country)
@@ -66,6 +67,8 @@ def read_line(text: str, country: str) -> Line | str:
         return Line(
             key, kind, {"name": _short(rest), "labels": [one.strip() for one in rest.split(",") if one.strip()]}
         )
+    if kind == "hold_line":
+        return Line(key, kind, {"name": re.sub(r"^(?:for|line)\b\s*", "", rest)[:60] or "Hold line"})
     return Line(key, kind, {"name": rest[:60] or "Voicemail"})
 
 

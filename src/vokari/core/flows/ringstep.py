@@ -9,7 +9,7 @@ from .commands import Connect, Drop, RingLeg, Timer
 from .events import Leg
 from .questions import LineUp, LineUpAnswer, WhoIsFree
 from .state import Outcome, Ringing, Rung, RungLeg
-from .steps import Ring
+from .steps import HoldLine, Ring
 from .values import SAME, NumberDestination, SipDestination, Target
 
 if TYPE_CHECKING:
@@ -43,7 +43,7 @@ def outcome(turn: Turn, here: Ring, event: Leg) -> None:
     if leg is None:
         return
     if event.outcome == "accepted" or (event.outcome == "answered" and here.accept is None):
-        _connect(turn, leg)
+        connect(turn, leg)
     elif event.outcome == "answered":
         picked_up = replace(leg, status="picked_up")
         _keep(turn, legs=tuple(picked_up if one is leg else one for one in ring.legs))
@@ -148,7 +148,7 @@ def _ring_on(turn: Turn, here: Ring, *, fresh: bool = False) -> None:
     elif ring.waves:
         _keep(turn, waves=ring.waves[1:])
         for rung in ring.waves[0]:
-            _ring_rung(turn, here, rung)
+            ring_rung(turn, here, rung)
     elif not fresh and (ring.more if not is_plain(here) else ring.round < here.rounds):
         _keep(turn, round=ring.round + 1)
         _start_round(turn, here)
@@ -163,7 +163,8 @@ def _ring_one(turn: Turn, here: Ring, index: int) -> None:
     _keep(turn, legs=(*_ringing(turn).legs, RungLeg(command, index)))
 
 
-def _ring_rung(turn: Turn, here: Ring, rung: Rung) -> None:
+def ring_rung(turn: Turn, here: Ring | HoldLine, rung: Rung) -> None:
+    """Rings one phone of a line-up."""
     fields = {"id": "rung", "name": rung.name, "seconds": rung.seconds}
     destination = (
         SipDestination(**fields, address=rung.to) if rung.to.startswith("sip") else NumberDestination(**fields, number=rung.to)
@@ -173,10 +174,11 @@ def _ring_rung(turn: Turn, here: Ring, rung: Rung) -> None:
     _keep(turn, legs=(*_ringing(turn).legs, RungLeg(command, -1, "ringing", rung)))
 
 
-def _connect(turn: Turn, winner: RungLeg) -> None:
+def connect(turn: Turn, winner: RungLeg) -> None:
+    """Lets the caller and the person who was first to take the call talk; the other phones stop."""
     for leg in _ringing(turn).legs:
         if leg is not winner:
             turn.commands.append(drop(leg.command))
     turn.commands.append(Connect(winner.command))
     who = winner.rung.who if winner.rung else ""
-    turn.set(phase="talking", awaiting=winner.command, answered=True, ring=None, talking_to=who)
+    turn.set(phase="talking", awaiting=winner.command, answered=True, ring=None, hold=None, talking_to=who)

@@ -3,7 +3,9 @@
 from dataclasses import asdict, dataclass, fields, replace
 from typing import Any, Literal
 
-Phase = Literal["new", "saying", "waiting", "ringing", "talking", "greeting", "recording", "parting", "ended"]
+Phase = Literal[
+    "new", "saying", "waiting", "ringing", "talking", "greeting", "recording", "parting", "holding", "telling", "ended"
+]  # fmt: skip
 LegStatus = Literal["ringing", "picked_up"]
 Outcome = Literal["no_answer", "busy", "unreachable", "off"]
 
@@ -45,6 +47,18 @@ class Ringing:
 
 
 @dataclass(frozen=True, slots=True)
+class Holding:
+    """A wait in a hold line: the timers of the longest wait, of the next announcement and of the next look for somebody
+    free, the key of the person whose phone rings for this caller, and whether the longest wait is over."""
+
+    limit: int = 0
+    tell: int = 0
+    look: int = 0
+    offered: str = ""
+    over: bool = False
+
+
+@dataclass(frozen=True, slots=True)
 class State:
     """The whole state of one call in one flow.
 
@@ -70,6 +84,7 @@ class State:
     values: tuple[tuple[str, str], ...] = ()
     stack: tuple[tuple[str, str], ...] = ()
     ring: Ringing | None = None
+    hold: Holding | None = None
     talking_to: str = ""
     rang: bool = False
     held: bool = False
@@ -91,7 +106,10 @@ def without_counters(state: State) -> State:
     if ring is not None:
         legs = tuple(replace(leg, command=index) for index, leg in enumerate(ring.legs))
         ring = replace(ring, legs=legs, timer=min(ring.timer, 1))
-    return replace(state, serial=0, awaiting=0, steps=0, entries=(), ring=ring)
+    hold = state.hold
+    if hold is not None:
+        hold = replace(hold, limit=min(hold.limit, 1), tell=min(hold.tell, 1), look=min(hold.look, 1))
+    return replace(state, serial=0, awaiting=0, steps=0, entries=(), ring=ring, hold=hold)
 
 
 _DEFAULTS = {field.name: field.default for field in fields(State)}
@@ -102,6 +120,8 @@ def dump(state: State) -> dict[str, Any]:
     raw = {name: getattr(state, name) for name in _DEFAULTS if getattr(state, name) != _DEFAULTS[name]}
     if state.ring is not None:
         raw["ring"] = asdict(state.ring)
+    if state.hold is not None:
+        raw["hold"] = asdict(state.hold)
     return raw
 
 
@@ -113,6 +133,8 @@ def load(raw: dict[str, Any]) -> State:
             known[name] = tuple((key, value) for key, value in known[name])
     if "labels" in known:
         known["labels"] = tuple(known["labels"])
+    if "hold" in known:
+        known["hold"] = Holding(**known["hold"])
     if "ring" in known:
         ring = known["ring"]
         known["ring"] = Ringing(

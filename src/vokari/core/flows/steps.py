@@ -182,10 +182,12 @@ class Ring(StepBase):
 
 
 class HoldLine(StepBase):
-    """Callers wait in order of arrival for the next free person of a team."""
+    """Callers wait in order of arrival for the next free person of a team. Position and wait are said when the caller
+    comes, then every so many seconds (`announce_every`; None: not again)."""
 
     kind: Literal["hold_line"] = "hold_line"
     team: str = ""
+    team_name: Name = ""
     longest_wait: int = Field(default=300, ge=10, le=7200)
     most_callers: int = Field(default=20, ge=1, le=500)
     announce_every: int | None = Field(default=60, ge=15, le=600)
@@ -193,6 +195,9 @@ class HoldLine(StepBase):
     says_wait: bool = True
     music: Prompt | None = None
     leave_key: PhoneKey | None = None
+    shows: Literal["caller", "tracking_number"] = "caller"
+    accept: Accept | None = None
+    machine_detection: bool = False
     after: Target = END
     waited: Target = None
     full: Target = None

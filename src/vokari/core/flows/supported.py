@@ -4,10 +4,10 @@ from .conditions import RUNNING as CONDITIONS
 from .conditions import leaves
 from .document import FlowDocument
 from .flowfile import Mistake
-from .steps import Announcement, HangUp, Junction, Label, Menu, Ring, Step, Voicemail
+from .steps import Announcement, HangUp, HoldLine, Junction, Label, Menu, Ring, Step, Voicemail
 from .values import Prompt
 
-RUNNING = ("announcement", "menu", "junction", "ring", "voicemail", "label", "back_to", "hang_up")
+RUNNING = ("announcement", "menu", "junction", "ring", "hold_line", "voicemail", "label", "back_to", "hang_up")
 """The kinds of step that can be added today, in the order in which they are offered."""
 
 KIND_NAMES = {
@@ -82,6 +82,8 @@ def _prompts(step: Step) -> list[tuple[str, Prompt]]:
         return [("prompt", step.prompt)]
     if isinstance(step, Voicemail):
         return [("greeting", step.greeting)]
+    if isinstance(step, HoldLine):
+        return [("music", step.music)] if step.music else []
     if isinstance(step, Menu):
         retries = [("retry_silent", step.retry_silent), ("retry_wrong", step.retry_wrong)]
         return [("prompt", step.prompt), *[(field, prompt) for field, prompt in retries if prompt]]

@@ -3,13 +3,14 @@
 from collections.abc import Callable, Iterable
 
 from .document import FlowDocument, destination_of, exits, successors
-from .steps import Announcement, BackTo, Junction, Label, Menu, Ring, Step, Voicemail
+from .steps import Announcement, BackTo, HoldLine, Junction, Label, Menu, Ring, Step, Voicemail
 from .values import END
 
 SILENT_EXITS: dict[type, tuple[str, ...]] = {
     Announcement: ("next",),
     Menu: ("nothing",),
     Ring: ("no_answer", "busy", "unreachable", "nobody"),
+    HoldLine: ("waited", "full", "nobody"),
     Voicemail: ("no_message",),
     Label: ("next",),
     BackTo: ("to",),

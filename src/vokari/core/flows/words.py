@@ -1,7 +1,7 @@
 """A flow in words: what a caller meets at each step, and how long it takes."""
 
 from .document import Exit, FlowDocument
-from .steps import Announcement, BackTo, HangUp, Junction, Label, Menu, Ring, Step, Voicemail
+from .steps import Announcement, BackTo, HangUp, HoldLine, Junction, Label, Menu, Ring, Step, Voicemail
 from .supported import KIND_NAMES
 from .values import END, SAME, Prompt, Target, TeamDestination
 
@@ -31,6 +31,8 @@ def summary(step: Step, document: FlowDocument, mailboxes: dict[str, str] | None
             return _menu(step)
         case Ring():
             return _ring(step)
+        case HoldLine():
+            return _hold_line(step)
         case Voicemail():
             return _voicemail(step, mailboxes)
         case Junction():
@@ -95,6 +97,27 @@ def _ring(step: Ring) -> str:
     return ", ".join(parts)
 
 
+def _hold_line(step: HoldLine) -> str:
+    if not step.team:
+        return "holds callers for nobody yet"
+    parts = [f"holds callers for {step.team_name or 'a team'}", f"at most {spoken_time(step.longest_wait)}"]
+    parts.append(f"{step.most_callers} callers")
+    said = [words for words, on in (("place", step.says_position), ("wait", step.says_wait)) if on]
+    if said:
+        every = f"every {step.announce_every} s" if step.announce_every else "once"
+        parts.append(f"says {' and '.join(said)} {every}")
+    if step.leave_key:
+        parts.append(f"{step.leave_key} leaves")
+    if step.accept:
+        parts.append(f"press {step.accept.key} to take it")
+    return ", ".join(parts)
+
+
+def spoken_time(seconds: int) -> str:
+    """A length of time in minutes where it is whole ones, else in seconds."""
+    return f"{seconds // 60} min" if seconds >= 60 and seconds % 60 == 0 else f"{seconds} s"
+
+
 def _destination(one: object) -> str:
     return str(getattr(one, "name", "") or getattr(one, "dialed", "") or "a phone")
 
@@ -105,8 +128,7 @@ def _voicemail(step: Voicemail, mailboxes: dict[str, str] | None) -> str:
     parts = [f"keeps a message in {where}" if where else kept]
     if step.beep:
         parts.append("beep")
-    minutes, seconds = divmod(step.longest, 60)
-    parts.append(f"up to {minutes} min" if not seconds else f"up to {step.longest} s")
+    parts.append(f"up to {spoken_time(step.longest)}")
     if step.stop_key:
         parts.append(f"{step.stop_key} ends it")
     if step.message_left == END and step.no_message == END:

@@ -107,7 +107,7 @@ def circle(key: str, teams: Mapping[str, Team]) -> list[str]:
 
 def _destination(one: Any, round_: int, around: Around) -> Unit:
     if isinstance(one, PersonDestination):
-        return _person(one.person, one.seconds, None, Fraction(one.weight), around)
+        return reached(one.person, one.seconds, None, Fraction(one.weight), around)
     if isinstance(one, TeamDestination):
         return _team(one.team, round_, around, frozenset())
     to = str(getattr(one, "number", "") or getattr(one, "address", ""))
@@ -120,7 +120,8 @@ def _destination(one: Any, round_: int, around: Around) -> Unit:
     return Unit(one.id, "free", [(Rung(one.id, one.name, to, one.seconds),)])
 
 
-def _person(key: str, seconds: int | None, hours: str | None, share: Fraction, around: Around) -> Unit:
+def reached(key: str, seconds: int | None, hours: str | None, share: Fraction, around: Around) -> Unit:
+    """A person as they are now, in a team or a step that rings them for so many seconds in some hours."""
     person, duty = around.people.get(key), around.duty(key)
     today = around.at.astimezone(around.zone).date()
     if (
@@ -142,17 +143,22 @@ def _person(key: str, seconds: int | None, hours: str | None, share: Fraction, a
     return Unit(key, "free" if waves else "off", waves, share, duty.idle_since)
 
 
+def members_of(team: Team, around: Around) -> list[Unit]:
+    """Each member of a team as they are now."""
+    today = around.at.astimezone(around.zone).date()
+    return [reached(one.person, one.seconds, one.hours, one.share(today), around) for one in team.members]
+
+
 def _team(key: str, round_: int, around: Around, seen: frozenset[str]) -> Unit:
     """A team as one: free if anybody is, else on a call if anybody is. The team behind it follows its last round, or at
     once when nobody of it can be rung."""
     team = around.teams.get(key)
     if team is None or key in seen:
         return Unit(key, "off", [])
-    today = around.at.astimezone(around.zone).date()
     units: list[Unit] = []
     waves: Waves = []
     if round_ <= team.rounds:
-        units = [_person(one.person, one.seconds, one.hours, one.share(today), around) for one in team.members]
+        units = members_of(team, around)
         waves = _arranged(units, team.strategy, key, round_, around, team)
     if team.then and (round_ >= team.rounds or not waves):
         behind = _team(team.then, max(1, round_ - team.rounds + 1), around, seen | {key})
@@ -173,10 +179,18 @@ def _in_hours(hours: str | None, around: Around) -> bool:
 def _arranged(
     units: Sequence[Unit], strategy: Strategy, turn_key: str, round_: int, around: Around, team: Team | None = None
 ) -> Waves:
-    free = [one for one in units if one.waves]
     if strategy == "all_at_once":
-        together = zip_longest(*(one.waves for one in free), fillvalue=())
+        together = zip_longest(*(one.waves for one in units if one.waves), fillvalue=())
         return [tuple(rung for wave in waves for rung in wave) for waves in together]
+    ordered = in_turn(units, strategy, turn_key, round_, around, team)
+    return [wave for one in ordered for wave in one.waves]
+
+
+def in_turn(
+    units: Sequence[Unit], strategy: Strategy, turn_key: str, round_: int, around: Around, team: Team | None = None
+) -> list[Unit]:
+    """Those of the units that can be rung, in the order of a strategy; the first round of one with turns takes the turn."""
+    free = [one for one in units if one.waves]
     if free and strategy in ("round_robin", "weighted_share"):
         free = _by_turn(units, free, strategy, turn_key, round_, around)
     elif strategy == "random":
@@ -185,7 +199,7 @@ def _arranged(
         free.sort(key=lambda one: (one.idle_since is not None, one.idle_since))
     elif strategy == "rota" and team is not None and team.rota is not None:
         free = _by_rota(units, free, team, around)
-    return [wave for one in free for wave in one.waves]
+    return free
 
 
 def _by_turn(

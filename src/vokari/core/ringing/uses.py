@@ -4,14 +4,14 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 from ..flows.document import FlowDocument
-from ..flows.steps import Ring, Step
+from ..flows.steps import HoldLine, Ring, Step
 from ..flows.values import PersonDestination, TeamDestination
 from .directory import Team
 
 
 @dataclass(frozen=True, slots=True)
 class CalleeUse:
-    """A step that rings a person or a team, by key."""
+    """A step that rings a person or a team, or holds callers for one, by key."""
 
     key: str
     step: Step
@@ -20,6 +20,8 @@ class CalleeUse:
 def uses(document: FlowDocument) -> Iterator[CalleeUse]:
     """Every place in a flow that names a person or a team."""
     for step in document.steps:
+        if isinstance(step, HoldLine) and step.team:
+            yield CalleeUse(step.team, step)
         if isinstance(step, Ring):
             for one in step.to:
                 if isinstance(one, PersonDestination):
@@ -36,6 +38,8 @@ def named(document: FlowDocument, names: Mapping[str, str]) -> FlowDocument:
 
 
 def _named(step: Step, names: Mapping[str, str]) -> Step:
+    if isinstance(step, HoldLine) and step.team:
+        return step.model_copy(update={"team_name": names.get(step.team, "a team that is gone")})
     if not isinstance(step, Ring):
         return step
     to = tuple(
@@ -53,6 +57,8 @@ def replaced(document: FlowDocument, old: str, new: str) -> list[Step]:
     """The steps that change when one person or team is rung in the place of another; where both stood, one is left."""
     found: list[Step] = []
     for step in document.steps:
+        if isinstance(step, HoldLine) and step.team == old:
+            found.append(step.model_copy(update={"team": new}))
         if not isinstance(step, Ring):
             continue
         seen: set[str] = set()

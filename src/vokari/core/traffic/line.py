@@ -10,7 +10,7 @@ from itertools import count
 from typing import Literal, Protocol
 
 from ..flows import engine
-from ..flows.commands import Command, Connect, Drop, Listen, Play, Record, RingLeg, Timer
+from ..flows.commands import Command, Connect, Drop, Hold, Listen, Play, Record, RingLeg, Timer
 from ..flows.events import Arrived, Digit, Event, Finished, Gone, Leg, Recorded, Silence, TimerFired
 from ..flows.questions import Answers, AnswerSource, everyone_free
 from ..flows.state import State
@@ -149,6 +149,7 @@ class _Line:
         self.ended_legs: set[int] = set()
         self.talks: list[tuple[float, float, str]] = []
         self.talk: tuple[float, str] | None = None
+        self.on_hold = False
 
     def run(self) -> CallRun:
         for at, key in getattr(self.caller, "press", ()):
@@ -242,8 +243,11 @@ class _Line:
                 self.listening = command.id
                 self.later(command.seconds, Silence(command.id))
                 self.keys(command, command.seconds)
+            case Hold():
+                self.playing, self.on_hold = None, True
             case RingLeg():
-                self.playing = None
+                if not self.on_hold:
+                    self.playing = None
                 self.legs[command.id] = command
                 self.ring(command)
             case Drop():
@@ -251,6 +255,7 @@ class _Line:
             case Connect():
                 leg = self.legs[command.id]
                 self.ended_legs.discard(command.id)
+                self.on_hold, self.playing = False, None
                 self.talk = (self.now, leg.destination.dialed)
                 self.later(self.phone(leg).talk, Leg(command.id, "ended"))
             case Record():
@@ -292,7 +297,7 @@ class _Line:
 
     def record(self, command: Record) -> None:
         """The caller speaks, then ends the recording in their own way, or the limit does."""
-        self.recording = command
+        self.recording, self.on_hold = command, False
         start = BEEP_SECONDS if command.beep else 0.0
         self.record_start = self.now + start
         message = self.caller.message

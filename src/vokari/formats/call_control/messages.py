@@ -199,6 +199,18 @@ class RecordCommand(Message):
     stop_silence: int | None = None
 
 
+class HoldCommand(Message):
+    """Play music to the caller, or the words over and over (`audio` and `seconds` as for play), until another play, a
+    connection or the end; keys are reported, and a phone that rings meanwhile is not heard."""
+
+    type: Literal["hold"] = "hold"
+    id: int
+    words: str = ""
+    language: str
+    audio: str = ""
+    seconds: float = 0.0
+
+
 class TimerCommand(Message):
     """Report after so many seconds."""
 
@@ -215,8 +227,8 @@ class HangUpCommand(Message):
 
 
 CallCommand = Annotated[
-    PlayCommand | ListenCommand | RingCommand | DropCommand | ConnectCommand | RecordCommand | TimerCommand
-    | HangUpCommand,
+    PlayCommand | ListenCommand | RingCommand | DropCommand | ConnectCommand | RecordCommand | HoldCommand
+    | TimerCommand | HangUpCommand,
     Field(discriminator="type"),
 ]  # fmt: skip
 
@@ -261,22 +273,30 @@ def to_wire(command: core.Command, audio: dict[str, tuple[str, float]] | None = 
                 id=command.id, beep=command.beep, longest=command.longest, stop_key=command.stop_key,
                 stop_silence=command.stop_silence,
             )  # fmt: skip
+        case core.Hold():
+            if command.prompt is None:
+                return HoldCommand(id=command.id, language=command.language)
+            path, seconds = (audio or {}).get(audio_key(command), ("", 0.0))
+            return HoldCommand(
+                id=command.id, words=command.prompt.say, language=command.language, audio=path,
+                seconds=seconds or speaking_estimate(command),
+            )  # fmt: skip
         case core.Timer():
             return TimerCommand(id=command.id, seconds=command.seconds)
         case core.HangUpCall():
             return HangUpCommand(id=command.id)
 
 
-def audio_key(command: core.Play) -> str:
+def audio_key(command: core.Play | core.Hold) -> str:
     """What the sound of a prompt is found by: its language and its words."""
-    return f"{command.language}\n{command.prompt.say.strip()}"
+    return f"{command.language}\n{command.prompt.say.strip() if command.prompt else ''}"
 
 
-def speaking_estimate(command: core.Play) -> float:
+def speaking_estimate(command: core.Play | core.Hold) -> float:
     """The length of a prompt in seconds when its sound is not made yet."""
     from ...core.flows.words import speaking_seconds
 
-    return speaking_seconds(command.prompt)
+    return speaking_seconds(command.prompt) if command.prompt else 0.0
 
 
 def instant(text: str) -> datetime:

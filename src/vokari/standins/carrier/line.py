@@ -107,6 +107,7 @@ class Line:
         self.legs: dict[int, wire.RingCommand] = {}
         self.dead_legs: set[int] = set()
         self.talking = False
+        self.on_hold = False
 
     # from outside
 
@@ -284,6 +285,9 @@ class Line:
 
     def begin(self, command: Any) -> None:
         match command:
+            case wire.HoldCommand():
+                self.tell(f"hears “{command.words}” over and over" if command.words else "hears music")
+                self.playing, self.on_hold = None, True
             case wire.PlayCommand():
                 self.tell(f"hears “{command.words}”")
                 self.playing = _Playing(command.id, self.now, command.seconds, command.cut)
@@ -306,7 +310,8 @@ class Line:
                 self.over = True
 
     def ring(self, command: wire.RingCommand) -> None:
-        self.playing = None
+        if not self.on_hold:
+            self.playing = None
         self.legs[command.id] = command
         phone = self.script.phones.get(command.number, self.script.other_phones)
         self.tell(f"rings {command.number}")
@@ -335,7 +340,7 @@ class Line:
         leg = self.legs.get(command.id)
         if leg is None:
             raise Failed("Vokari answers with nonsense")
-        self.talking = True
+        self.talking, self.on_hold, self.playing = True, False, None
         self.dead_legs.discard(command.id)
         if leg.whisper:
             self.tell(f"{leg.number} hears “{leg.whisper}”")
@@ -344,7 +349,7 @@ class Line:
         self.later(phone.talk, wire.LegChanged(command=command.id, outcome="ended"))
 
     def record(self, command: wire.RecordCommand) -> None:
-        self.talking = False
+        self.talking = self.on_hold = False
         start = 0.5 if command.beep else 0.0
         began = self.now + start
         self.recording = (command, began)
