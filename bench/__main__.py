@@ -8,7 +8,7 @@ from pathlib import Path
 
 import structlog
 
-from . import control, engine, many_numbers, opening, pages, turns
+from . import control, engine, holding, many_numbers, opening, pages, turns
 from .town import Town, town
 
 FILE = Path(__file__).parents[1] / "docs" / "measures.md"
@@ -57,7 +57,8 @@ def _report(made: Town) -> list[str]:
         "| --- | ---: | ---: |",
     ]
     lines += [f"| {one.name} | {one.milliseconds:.1f} | {one.ratio:.1f} |" for one in pages.measure(made)]
-    return lines + _numbers(many_numbers.measure(made)) + _hours(opening.measure()) + _turns(turns.measure(made))
+    lines += _numbers(many_numbers.measure(made)) + _hours(opening.measure()) + _turns(turns.measure(made))
+    return lines + _holding(holding.measure(made))
 
 
 def _numbers(found: many_numbers.Measured) -> list[str]:
@@ -102,6 +103,22 @@ def _turns(found: turns.Measured) -> list[str]:
         f"teams: {found.one.ours:.0f} against {found.one.other:.0f} calls admitted a second, {found.one.ratio:.2f} of the rate (at "
         f"least 0.25). Of {found.calls:,} calls to the one team, the member rung first most often had {found.uneven} more than the "
         "one rung first least often.",
+    ]
+
+
+def _holding(found: holding.Measured) -> list[str]:
+    """The measures of a hold line."""
+    return [
+        "",
+        "## (g) A hold line with many waiting",
+        f"A line in which {holding.WAITING} callers wait, with {holding.PEOPLE} people on a call, against one in which nobody else waits.",
+        "",
+        "| event | a second in the long line | in the empty line | times the cost (at most 2) |",
+        "| --- | ---: | ---: | ---: |",
+        *(f"| {name} | {one.ours:.0f} | {one.other:.0f} | {1 / one.ratio:.2f} |" for name, one in found.kinds),
+        "",
+        f"The {found.rung} callers served in the long line were rung {'in the order' if found.in_order else 'NOT in the order'} in "
+        "which they came.",
     ]
 
 

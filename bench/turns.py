@@ -8,17 +8,14 @@ from datetime import UTC, datetime
 
 from sqlalchemy import select
 
-from vokari.core.flows.document import FlowDocument
 from vokari.formats.call_control.messages import CallArrived, EventMessage
-from vokari.store.agency import Agency, Client, User
-from vokari.store.flows import CallFlow, FlowVersion
-from vokari.store.numbers import Carrier, TrackingNumber
-from vokari.store.people import PersonRow, TeamRow
+from vokari.store.numbers import Carrier
 from vokari.work import livecalls
 from vokari.work.livecalls import Answered, CarrierIdentity
 from vokari.work.numbers import CARRIER
 
 from .rounds import Compared, compare
+from .staff import staffed
 from .town import Town
 
 CALLS, TEAMS, MEMBERS = 50, 50, 10
@@ -39,7 +36,10 @@ class Measured:
 
 def measure(town: Town) -> Measured:
     """Makes a client with 51 teams of the same ten people, a flow and a number each."""
-    numbers = _client(town)
+    people = [f"+1907555{160 + n:04d}" for n in range(MEMBERS)]
+    rings = {"kind": "ring", "id": "r", "no_answer": "end"}
+    steps = [{**rings, "to": [{"kind": "team", "id": "t", "team": f"te_{n}"}]} for n in range(TEAMS + 1)]
+    numbers = staffed(town, "Turns", people, [(step, f"+1907555{n + 100:04d}") for n, step in enumerate(steps)])
     with town.house.begin() as session:
         carrier = session.scalars(select(Carrier).where(Carrier.name == CARRIER)).one()
     identity = CarrierIdentity(carrier.id, carrier.stand_in)
@@ -69,60 +69,3 @@ def measure(town: Town) -> Measured:
     found = compare(one_team, many_teams)
     assert len(rung) == MEMBERS
     return Measured(found, max(rung.values()) - min(rung.values()), sum(rung.values()))
-
-
-def _client(town: Town) -> list[str]:
-    """The numbers: the first rings the one team, each of the others a team of its own."""
-    with town.house.begin() as session:
-        agency = Agency(name="Turns")
-        session.add(agency)
-        session.flush()
-        user = User(agency_id=agency.id, email="turns@example.com", name="Turns", role="owner", password_hash="x")
-        client = Client(
-            agency_id=agency.id, name="Turns", country="US", time_zone="America/New_York", city="", fail_safe="",
-            created_at=datetime.now(UTC),
-        )  # fmt: skip
-        session.add_all([user, client])
-        session.flush()
-        ids = {"agency_id": agency.id, "client_id": client.id}
-        for n in range(MEMBERS):
-            phones = [{"id": "desk", "to": f"+1907555{160 + n:04d}"}]
-            session.add(
-                PersonRow(**ids, key=f"pe_{n}", name=f"Person {n}", document={"name": f"Person {n}", "phones": phones})
-            )
-        members = [{"person": f"pe_{n}"} for n in range(MEMBERS)]
-        carrier = session.scalar(select(Carrier.id).where(Carrier.name == CARRIER))
-        numbers = []
-        for n in range(TEAMS + 1):
-            team = {"name": f"Team {n}", "strategy": "round_robin", "members": members}
-            session.add(TeamRow(**ids, key=f"te_{n}", name=f"Team {n}", document=team))
-            step = {
-                "kind": "ring",
-                "id": "r",
-                "to": [{"kind": "team", "id": "t", "team": f"te_{n}"}],
-                "no_answer": "end",
-            }
-            raw = FlowDocument.model_validate(
-                {"name": f"Flow {n}", "mark": "TU", "start": "r", "steps": [step]}
-            ).model_dump(mode="json")
-            flow = CallFlow(**ids, name=f"Flow {n}", mark="TU", revision=0, draft=raw)
-            session.add(flow)
-            session.flush()
-            version = FlowVersion(
-                agency_id=agency.id,
-                flow_id=flow.id,
-                number=1,
-                document=raw,
-                revision=0,
-                made_by=user.id,
-                made_at=datetime.now(UTC),
-            )
-            session.add(version)
-            session.flush()
-            flow.live_version_id = version.id
-            numbers.append(f"+1907555{n + 100:04d}")
-            session.add(TrackingNumber(
-                **ids, carrier_id=carrier, e164=numbers[-1], place="", kind="local", state="in_service", flow_id=flow.id,
-                fail_safe="", taken_at=datetime.now(UTC), rent=0, set_up=0,
-            ))  # fmt: skip
-    return numbers

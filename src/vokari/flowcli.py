@@ -22,6 +22,7 @@ from .core.ringing.lineup import Around, line_up
 from .core.traffic.callers import PhoneHabit
 from .core.traffic.line import BEHAVIORS, CallRun, Message, Phone, ScriptedCaller, run_call
 from .core.traffic.season import Line, season
+from .core.traffic.waits import Waits
 from .settings import from_environment
 
 
@@ -159,7 +160,13 @@ def run_call_command(options: argparse.Namespace) -> int:
     tables = tables_of(file, options.zone).get
     around = Around(at, options.zone, tables, lambda numbers: (), file.materials.people, file.materials.teams)
     source = answer_source(
-        flow, at, options.zone, tables, lambda numbers: (), lambda step, round_: line_up(step, step.id, round_, around)
+        flow,
+        at,
+        options.zone,
+        tables,
+        lambda numbers: (),
+        lambda step, round_: line_up(step, step.id, round_, around),
+        lambda step, question: Waits().turn(step, question, around),
     )
     run = run_call(flow, caller, everyone, source=source)
     end = fates.ending(run.state, run.seconds)

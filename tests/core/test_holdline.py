@@ -1,5 +1,6 @@
 """Hold lines: what a caller meets in one, and who of those who wait gets whom."""
 
+import math
 from datetime import UTC, datetime
 from zoneinfo import ZoneInfo
 
@@ -13,7 +14,10 @@ from vokari.core.flows.commands import Connect, Drop, Hold, RingLeg, Timer
 from vokari.core.flows.events import Digit, Finished, Gone, Leg, Poked, TimerFired
 from vokari.core.flows.questions import HoldTurn
 from vokari.core.flows.state import Rung
+from vokari.core.flows.steps import HoldLine
 from vokari.core.ringing.directory import Member, Person, Phone, Team
+from vokari.core.ringing.heldmeaning import Held, hours_of, proposal
+from vokari.core.ringing.heldmeaning import held as held_meaning
 from vokari.core.ringing.holdline import assigned, served, wait_seconds
 from vokari.core.ringing.lineup import Around, Duty
 
@@ -200,3 +204,54 @@ def test_the_wait_is_a_place_times_a_mean_talk_over_those_on_duty() -> None:
     assert wait_seconds(3, 120.0, 2) == 180
     assert wait_seconds(3, 0.0, 2) == 0
     assert wait_seconds(3, 120.0, 0) == 0
+
+
+# what it means
+
+
+def means(step: dict, free: list[str], **more: object) -> Held:
+    duty = {one: Duty(on_call=one not in free) for one in ("dana", "joel")}
+    where = around({"crew": team("dana", "joel")}, **(duty | more))
+    exits = dict.fromkeys(("waited", "full", "left", "nobody"), "to 2 Voicemail")
+    return held_meaning(HoldLine.model_validate(step), served("crew", where), where.people, "GB", exits)
+
+
+def test_what_a_caller_meets_in_a_line_is_said() -> None:
+    found = means(hold(longest_wait=240, announce_every=45, leave_key="2", accept={"key": "1"}), ["joel"])
+    assert found.says_at == (0, 45, 90, 135, 180, 225)
+    assert found.sentences == (
+        "Right now 1 of 2 on duty are free: a caller rings Joel, 20 s.", "A caller waits 4 min at most, then to 2 Voicemail.",
+        "In the longest wait they hear their place and wait 6 times.", "With 20 in line, the next caller goes to 2 Voicemail.",
+        "Key 2 leaves the line: to 2 Voicemail.",
+    )  # fmt: skip
+
+
+def test_what_makes_a_line_bad_is_said() -> None:
+    silent = means(hold(says_position=False, says_wait=False), ["dana"])
+    assert silent.says_at == ()
+    assert "They hear nothing of how long it takes: many hang up sooner." in silent.sentences
+    assert "No key leaves the line: a caller who does not want to wait can only hang up." in silent.sentences
+    assert silent.sentences[-1].startswith("A mailbox of the phone’s own could take the call.")
+    off = means(hold(), [], dana=Duty(off=True), joel=Duty(off=True))
+    assert off.sentences[0] == "Right now nobody is available, so a caller goes to 2 Voicemail at once."
+
+
+def test_waits_by_hour_follow_erlang_c() -> None:
+    """Against the defining sums of Erlang C, worked out here term by term: A = 12 calls x 240 s = 0.8 erlangs, 2 people."""
+    a, n = 0.8, 2
+    last = a**n / math.factorial(n) * n / (n - a)
+    chance = last / (sum(a**k / math.factorial(k) for k in range(n)) + last)
+    (hour,) = hours_of({10: 12.0}, 240.0, {10: 2}, 120)
+    assert hour.erlangs == pytest.approx(0.8)
+    assert hour.chance == pytest.approx(chance)
+    assert hour.mean_wait == pytest.approx(chance * 240 / (n - a))
+    assert hour.too_long == pytest.approx(chance * math.exp(-(n - a) * 120 / 240))
+
+
+def test_one_more_person_is_proposed_where_the_mean_wait_is_long() -> None:
+    calls, people = {9: 2.0, 12: 14.0, 13: 14.0, 15: 3.0}, {9: 1, 12: 1, 13: 1, 15: 1}
+    said = proposal(hours_of(calls, 200.0, people, 300), 200.0)
+    assert said == "One more person between 12 and 14 o’clock would bring the mean wait from 700 s to 36 s."
+    assert proposal(hours_of({9: 2.0}, 60.0, {9: 2}, 300), 60.0) == ""
+    assert "now the line only grows" in proposal(hours_of({9: 20.0}, 200.0, {9: 1}, 300), 200.0)
+    assert "would not be enough" in proposal(hours_of({9: 60.0}, 200.0, {9: 1}, 300), 200.0)

@@ -9,6 +9,7 @@ from .plan import (
     again,
     bye,
     flow,
+    hold_line,
     key,
     label,
     menu,
@@ -83,10 +84,12 @@ def heating() -> ClientPlan:
         phone("Sol, mobile", 15, own_mailbox_after=20.0),
     )
     fern = phone("Fern", 20, open_chance=0.5)
+    mina, tomos = phone("Mina", 25, open_chance=0.9, talk=260.0), phone("Tomos", 25, open_chance=0.85, talk=210.0)
     people = {
         "pe_piet": person([piet], extension="21", note="Knows every boiler made before 1995."),
         "pe_anwen": person([anwen], extension="22", daily_limit=12),
         "pe_sol": person([sol, mobile], extension="23"), "pe_fern": person([fern], note="New since last week."),
+        "pe_mina": person([mina], extension="31"), "pe_tomos": person([tomos], extension="32", note="Mornings at the counter, too."),
     }  # fmt: skip
     teams = {
         "te_day": Team.model_validate({
@@ -95,6 +98,9 @@ def heating() -> ClientPlan:
                 {"person": "pe_piet", "weight": 3}, {"person": "pe_anwen", "weight": 2}, {"person": "pe_sol", "weight": 2},
                 {"person": "pe_fern", "weight": 2, "ramp": {"first": "2026-11-16", "weeks": 3}},
             ],
+        }),
+        "te_desk": Team.model_validate({
+            "name": "Service desk", "strategy": "longest_idle", "members": [{"person": "pe_mina"}, {"person": "pe_tomos"}],
         }),
         "te_duty": Team.model_validate({
             "name": "Evening duty", "strategy": "rota", "rota": {"unit": "week", "first": "2026-01-05"},
@@ -110,7 +116,7 @@ def heating() -> ClientPlan:
         sort("when", "Day or evening", {"day": ("Daytime", "engineers"), "late": ("Evening cover", "evening")}, "callback", "night"),
         team_ring("engineers", "Engineers", "te_day", "callback", accept=ACCEPT),
         team_ring("evening", "Evening duty", "te_duty", "callback", accept=ACCEPT),
-        ring("service", "Service desk", [phone("Service desk", 25, open_chance=0.75)], "callback"),
+        hold_line("service", "Service desk", "te_desk", "callback", longest_wait=240, most_callers=6, announce_every=45, leave_key="2"),
         bye("oil", "No oil boilers", "We are sorry, we do not work on oil boilers. The trade register lists engineers near you. Goodbye.", refusal=True),
         voicemail("callback", "Call-back box", "mb_heat", "All engineers are on a job. Leave your address and number; somebody rings within the hour.", left="done"),
         bye("done", "Thanks", "Thank you, we have that. Keep the phone near you."),

@@ -35,6 +35,12 @@ def team_ring(id_: str, name: str, team: str, no_answer: str | None, **more: Any
     }
 
 
+def hold_line(id_: str, name: str, team: str, otherwise: str, **more: Any) -> dict[str, Any]:
+    """A Hold line for a team, all of whose exits lead to one step."""
+    exits = dict.fromkeys(("waited", "full", "left", "nobody"), otherwise)
+    return {"kind": "hold_line", "id": id_, "name": name, "team": team, **exits, **more}
+
+
 @dataclass(frozen=True)
 class SourcePlan:
     """A lead source: campaign tags, where people see it, and calls on an average day (0: no number yet).

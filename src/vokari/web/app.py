@@ -25,6 +25,7 @@ from . import (
     extensions,
     finding,
     flows,
+    holdlines,
     hours,
     live,
     many,
@@ -66,7 +67,7 @@ def create(house: House, settings: Settings) -> FastAPI:
     app.mount("/static", StaticFiles(directory=Path(__file__).parent / "static"))
     for part in (
         signin, today, search, clients, finding, many, numbers, number, ports, extensions, sources, flows,
-        switches, exceptions, calendars, hours, shared, people, onduty, rows, rehearsals, calls, reports, sounds, tokens, live,
+        switches, exceptions, calendars, hours, shared, people, onduty, holdlines, rows, rehearsals, calls, reports, sounds, tokens, live,
     ):  # fmt: skip
         app.include_router(part.router)
     _errors(app)

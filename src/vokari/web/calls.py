@@ -13,7 +13,7 @@ from ..core.flows import drawing, outline, way
 from ..core.numbering import shown
 from ..formats.tables import to_csv
 from ..store.agency import Client
-from ..work import calls, clients, sources
+from ..work import board, calls, clients, sources
 from ..work.access import NotFound
 from ..work.calls import CallFilter, CallPage
 from .doors import Signed, house_of
@@ -62,6 +62,7 @@ def log(request: Request, signed: Signed, client_id: int, before: str = "") -> R
     found = calls.log(house, signed.actor, client_id, wanted, before=_instant(before), limit=calls.PAGE + 1)
     more = found[calls.PAGE - 1].call.started_at if len(found) > calls.PAGE else None
     values = {
+        "holds": board.leads_to_lines(house, signed.actor, client_id),
         "lines": found[: calls.PAGE], "more": more, "typed": typed, "live": calls.in_progress(house, signed.actor, client_id),
         "sources": sources.lead_sources(house, signed.actor, client_id), "query": str(request.query_params),
         "errors": {"period": problem} if problem else {}, "choices": periods.CHOICES,

@@ -11,7 +11,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response, StreamingResponse
 
 from ..work import clients
-from ..work.livecalls import CHANNEL
+from ..work.notices import CHANNEL
 from .doors import Signed, house_of
 
 router = APIRouter()

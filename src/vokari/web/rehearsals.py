@@ -9,6 +9,8 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from ..core.flows import drawing, events, outline, way
+from ..core.flows.document import FlowDocument
+from ..core.flows.steps import HoldLine
 from ..core.traffic.line import ACCEPT_AFTER
 from ..work import clients, drafts, numbers, rehearsals
 from ..work.house import Problem
@@ -33,7 +35,7 @@ def _set_up(
     local = house.now().astimezone(ZoneInfo(draft.client.time_zone))
     called = draft.numbers[0].e164 if draft.numbers else ""
     caller = "+14105550185" if draft.client.country == "US" else "+447700900123"
-    typed = {"called": called, "caller": caller, "at": local.strftime("%Y-%m-%dT%H:%M")}
+    typed = {"called": called, "caller": caller, "at": local.strftime("%Y-%m-%dT%H:%M"), "ahead": "0"}
     sources = {
         line.number.e164: line.now.source.name for line in numbers.of_client(house, signed.actor, client_id) if line.now
     }
@@ -44,25 +46,41 @@ def _set_up(
     return response
 
 
+def _holds(document: FlowDocument) -> bool:
+    return any(isinstance(step, HoldLine) for step in document.steps)
+
+
 def _around(document: Any, lit: str) -> dict[str, Any]:
     """The outline and map beside the telephone, with the step that is lit."""
     rows = outline.outline(document)
     places = {row.step.id: row.number for row in rows if row.step}
-    return {"document": document, "rows": rows, "places": places, "drawing": drawing.draw(document), "lit": lit}
+    return {
+        "document": document,
+        "rows": rows,
+        "places": places,
+        "drawing": drawing.draw(document),
+        "lit": lit,
+        "holds": _holds(document),
+    }
 
 
 @router.post("/clients/{client_id}/flows/{flow_id}/rehearse")
 def begin(request: Request, posted: Form, client_id: int, flow_id: int) -> Response:
     house = house_of(request)
     client = clients.get(house, posted.actor, client_id)
-    typed = {name: posted.text(name) for name in ("called", "caller", "at")}
+    typed = {name: posted.text(name) for name in ("called", "caller", "at", "ahead")}
     try:
         at = datetime.fromisoformat(typed["at"]).replace(tzinfo=ZoneInfo(client.time_zone))
     except ValueError:
         errors = {"at": "Write the moment as 2026-11-24T14:05."}
         return _set_up(request, posted.signed, client_id, flow_id, 422, typed=typed, errors=errors)
+    ahead = posted.whole("ahead") or 0
+    if not 0 <= ahead <= 500:
+        return _set_up(
+            request, posted.signed, client_id, flow_id, 422, typed=typed, errors={"ahead": "0 to 500 callers."}
+        )
     result = rehearsals.begin(
-        house, posted.actor, client_id, flow_id, called=typed["called"], caller=typed["caller"], at=at
+        house, posted.actor, client_id, flow_id, called=typed["called"], caller=typed["caller"], at=at, ahead=ahead
     )
     if isinstance(result, list):
         return _set_up(request, posted.signed, client_id, flow_id, 422, typed=typed, errors=by_field(result))
@@ -104,6 +122,12 @@ def _playing(rehearsal: OpenRehearsal) -> dict[str, Any]:
             return {"kind": "listen", "command": command["id"], "seconds": command["seconds"]}
         if command["type"] == "record":
             return {"kind": "record", "command": command["id"], "beep": command["beep"]}
+    if rehearsal.state.hold is not None:
+        return {
+            "kind": "hold",
+            "command": rehearsal.due[0] if rehearsal.due else 0,
+            "seconds": rehearsal.due[1] if rehearsal.due else 0,
+        }
     return (
         {"kind": "ring"} if rehearsal.legs else {"kind": "talk"} if rehearsal.state.phase == "talking" else {"kind": ""}
     )
@@ -161,6 +185,8 @@ def read_event(posted: Posted) -> events.Event | Problem:
             return events.Gone(half)
         case "timer":
             return events.TimerFired(command)
+        case "poked":
+            return events.Poked()
     return Problem("", "This cannot happen here.")
 
 

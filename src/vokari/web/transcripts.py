@@ -28,8 +28,8 @@ def transcript(
         rung["to"]: rung["name"]
         for entry in log
         for answer in entry["answers"]
-        if answer["ask"] == "line_up"
-        for wave in answer["answer"][0]
+        if answer["ask"] in ("line_up", "hold_turn")
+        for wave in answer["answer"][0 if answer["ask"] == "line_up" else 3]
         for rung in wave
     }
     lines: list[dict[str, Any]] = []
@@ -54,6 +54,12 @@ def transcript(
 
 def _answer_words(answer: dict[str, Any], names: Names) -> str:
     """What the hours said, where the flow asked them."""
+    if answer["ask"] == "hold_turn":
+        what, place, _, _ = answer["answer"]
+        return {
+            "wait": f"Waits, number {place} in line" if answer["entering"] else "", "full": "The line is full",
+            "nobody": "Nobody is available", "ring": "Somebody is free",
+        }[what]  # fmt: skip
     if answer["ask"] == "in_dates":
         return f"The date {'is' if answer['answer'] else 'is not'} one that was asked for"
     if answer["ask"] != "what_holds":
@@ -91,6 +97,8 @@ def _command_words(command: dict[str, Any], people: dict[str, str]) -> str:
             return f"Rings {people.get(command['number']) or command['number']}, {command['seconds']} s"
         case "connect":
             return "They talk"
+        case "hold":
+            return f"“{command['words']}”, over and over" if command["words"] else "Music"
         case "record":
             return "Records after the tone" if command["beep"] else "Records"
         case "hang_up":

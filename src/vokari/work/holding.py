@@ -106,7 +106,7 @@ class HoldLines:
                 waves = next(one.waves for one in own.free if one.key == person)
                 return ("ring", 1, 0, tuple(waves))
         ahead = int(self.session.scalar(_AHEAD, {**team, "place": place}) or 0)
-        mean = float(self.session.scalar(_MEAN, team) or 0)
+        mean = mean_talk(self.session, self.live["client_id"], step.team)
         return ("wait", ahead + 1, wait_seconds(ahead + 1, mean, own.on_duty), ())
 
     def gate(self) -> None:
@@ -193,6 +193,11 @@ def _waiting(session: Session, client: Mapping[str, int], free: Mapping[str, lis
         return []
     most = len({person for people in free.values() for person in people})
     return list(session.execute(_WAITING, {**client, "teams": teams, "most": most}))
+
+
+def mean_talk(session: Session, client_id: int, team: str) -> float:
+    """The mean seconds of a talk with those who serve a line; 0 where none is known."""
+    return float(session.scalar(_MEAN, {"client": client_id, "team": team}) or 0)
 
 
 def has_lines(flow: engine.Flow) -> bool:

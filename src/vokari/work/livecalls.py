@@ -21,12 +21,11 @@ from ..core.flows.fallback import diverted, fallback_flow, resting_flow
 from ..formats import call_log
 from ..formats.call_control.messages import CallArrived, EventMessage, RecordingFinished
 from ..formats.call_control.signature import VALID_SECONDS
-from . import closing, holding, jobs, standing
+from . import closing, holding, jobs, notices, standing
 from .house import House, Row
 from .ringers import Ringers, dialed, note_work, on_call
 from .speech import known_sounds
 
-CHANNEL = "vokari_calls"
 PREPARED_MOST = 2000
 
 
@@ -85,7 +84,6 @@ _DOOR = text(
     " WHERE n.e164 = :called AND n.carrier_id = :carrier AND n.state IN ('in_service', 'resting', 'porting_in')"
 )
 _VERSION = text("SELECT document FROM flow_versions WHERE id = :id")
-_NOTIFY = text("SELECT pg_notify(:channel, :payload)")
 
 
 def receive(house: House, carrier: CarrierIdentity, message: EventMessage, body: bytes) -> Answered | Refusal:
@@ -224,8 +222,7 @@ def _fold(session: Session, house: House, live: Row | RowMapping, message: Event
         session.execute(_UPDATE, {**values, "at": at, "talking": talking, "state": dumped})
     if somebody_free:
         lines.tell()
-    payload = json.dumps({"agency": live["agency_id"], "client": live["client_id"], "call": str(live["id"])})
-    session.execute(_NOTIFY, {"channel": CHANNEL, "payload": payload})
+    notices.notify(session, live["agency_id"], live["client_id"], live["id"])
     return Answered(entry["commands"], following.state.ended)
 
 

@@ -1,29 +1,40 @@
 """What a team, or a Ring step of a flow, means for a caller now, and how busy its people are at the client's own load."""
 
+import json
 from collections import Counter
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
-from sqlalchemy import select
+from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
-from ..core.flows.document import FlowDocument
-from ..core.flows.steps import Ring
+from ..core.flows.document import FlowDocument, exits
+from ..core.flows.outline import numbers
+from ..core.flows.steps import HoldLine, Ring
 from ..core.flows.values import TeamDestination
-from ..core.ringing import uses
+from ..core.flows.words import target_words
+from ..core.ringing import heldmeaning, uses
+from ..core.ringing.heldmeaning import Held, WaitHour
+from ..core.ringing.holdline import served
 from ..core.ringing.meaning import MOST_ROUNDS, Hour, Meaning, hours_of, meaning, proposal
 from ..store.agency import Client
-from ..store.calls import Call
 from ..store.flows import CallFlow
 from ..store.people import TeamRow
 from .access import Actor, NotFound, allow
 from .house import House
-from .ringers import Ringers
+from .ringers import Ringers, of_client
 from .standing import Standings
 
 LOOKED_AT = timedelta(days=28)
 FEWEST_CALLS = 20
+
+_CAME = text(
+    "SELECT c.started_at, c.talk_seconds, c.fate FROM calls c JOIN call_logs l ON l.call_id = c.id AND l.started_at = c.started_at"
+    " WHERE c.client_id = :client AND c.flow_id = :flow AND c.started_at > :since AND NOT c.test"
+    " AND jsonb_path_exists(l.entries, '$[*].way[*][1] ? (@ == $s[*])', CAST(:steps AS jsonb))"
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,6 +48,20 @@ class Means:
     proposal: str
 
 
+@dataclass(frozen=True, slots=True)
+class HeldMeans:
+    """The same of a Hold line."""
+
+    now: Held
+    hours: list[WaitHour]
+    mean_seconds: float
+    proposal: str
+
+
+Steps = dict[int, list[str]]
+"""The ids of steps by that of their flow."""
+
+
 def of_team(house: House, actor: Actor, client_id: int, team_id: int) -> Means:
     """A team as if a flow rang it alone."""
     with house.begin() as session:
@@ -44,73 +69,112 @@ def of_team(house: House, actor: Actor, client_id: int, team_id: int) -> Means:
         row = session.get(TeamRow, team_id)
         if row is None or row.client_id != client_id or row.removed_at is not None:
             raise NotFound
-        flows, guarded = [], False
+        steps: Steps = {}
+        guarded = False
         for flow in session.scalars(select(CallFlow).where(CallFlow.client_id == client_id)):
             for use in uses.uses(FlowDocument.model_validate(flow.draft)):
-                if use.key == row.key and isinstance(use.step, Ring):
-                    flows.append(flow.id)
+                if use.key == row.key:
+                    steps.setdefault(flow.id, []).append(use.step.id)
                     guarded = guarded or use.step.accept is not None or use.step.machine_detection
         step = Ring(id="team", to=(TeamDestination(id="team", team=row.key),))
-        return _means(session, house, client, step, flows, guarded=guarded)
+        return _of_ring(_Asked(session, house, client, steps), step, guarded=guarded)
 
 
-def of_step(house: House, actor: Actor, client_id: int, flow_id: int, step_id: str) -> Means | None:
-    """A Ring step of a draft; None for a step of another kind."""
+def of_step(house: House, actor: Actor, client_id: int, flow_id: int, step_id: str) -> Means | HeldMeans | None:
+    """A Ring or Hold line step of a draft; None for a step of another kind."""
     with house.begin() as session:
         client = allow(session, actor, client_id, "work")
         flow = session.get(CallFlow, flow_id)
         if flow is None or flow.client_id != client_id:
             raise NotFound
-        step = FlowDocument.model_validate(flow.draft).step(step_id)
+        document = FlowDocument.model_validate(flow.draft)
+        step = document.step(step_id)
+        asked = _Asked(session, house, client, {flow_id: [step_id]})
+        if isinstance(step, HoldLine) and step.team:
+            places = numbers(document)
+            known = {way.id: document.step(str(way.target)) for way in exits(step)}
+            words = {
+                way.id: target_words(way.target, known[way.id], places.get(str(way.target), 0)) for way in exits(step)
+            }
+            return _of_hold(asked, step, words)
         if not isinstance(step, Ring) or not step.to:
             return None
-        guarded = step.accept is not None or step.machine_detection
-        return _means(session, house, client, step, [flow_id], guarded=guarded)
+        return _of_ring(asked, step, guarded=step.accept is not None or step.machine_detection)
 
 
-def _means(session: Session, house: House, client: Client, step: Ring, flows: list[int], *, guarded: bool) -> Means:
-    now, zone = house.now(), ZoneInfo(client.time_zone)
-    tables = Standings(session, house, client.id, now).tables()
+class _Asked:
+    """What is known of the client and of the calls that came to some steps."""
 
-    def ringers(at: datetime) -> Ringers:
-        return Ringers(session, house, client.id, at, zone, tables.get, lambda numbers: (), counts=False)
+    def __init__(self, session: Session, house: House, client: Client, steps: Steps) -> None:
+        self.session, self.house, self.client, self.steps = session, house, client, steps
+        self.now, self.zone = house.now(), ZoneInfo(client.time_zone)
+        self.tables = Standings(session, house, client.id, self.now).tables()
+        self.calls, self.mean_seconds = self._load()
 
-    here = ringers(now)
+    def ringers(self, at: datetime) -> Ringers:
+        """The people at a moment, none of them on a call."""
+        client = self.client
+        return Ringers(
+            self.session, self.house, client.id, at, self.zone, self.tables.get, lambda _: (), counts=False
+        )  # fmt: skip
+
+    @property
+    def tells(self) -> bool:
+        """Whether enough calls came to tell."""
+        return sum(self.calls.values()) * LOOKED_AT.days * 5 / 7 >= FEWEST_CALLS
+
+    def by_hour(self, count: Callable[[Ringers], int]) -> dict[int, int]:
+        """How many can be rung in each hour in which calls come, on the next working day."""
+        day = self.now.astimezone(self.zone).replace(hour=0, minute=30, second=0, microsecond=0) + timedelta(days=1)
+        while day.weekday() > 4:
+            day += timedelta(days=1)
+        return {hour: count(self.ringers(day.replace(hour=hour))) for hour in self.calls}
+
+    def _load(self) -> tuple[dict[int, float], float]:
+        """The mean count of calls that came to the steps in each hour of a working day, and the mean talk: of the latest
+        four weeks."""
+        counts: Counter[int] = Counter()
+        talks = []
+        for flow_id, steps in self.steps.items():
+            values = {
+                "client": self.client.id,
+                "flow": flow_id,
+                "since": self.now - LOOKED_AT,
+                "steps": json.dumps({"s": steps}),
+            }
+            for started, talked, fate in self.session.execute(_CAME, values):
+                local = started.astimezone(self.zone)
+                if local.weekday() < 5:
+                    counts[local.hour] += 1
+                if fate == "answered":
+                    talks.append(talked)
+        days = LOOKED_AT.days * 5 / 7
+        return {hour: count / days for hour, count in counts.items()}, sum(talks) / len(talks) if talks else 0.0
+
+
+def _of_ring(asked: _Asked, step: Ring, *, guarded: bool) -> Means:
+    here = asked.ringers(asked.now)
     rounds = []
     for round_ in range(1, MOST_ROUNDS + 1):
         rounds.append(here.line_up(None, step, round_))
         if not rounds[-1][2] or not rounds[-1][0]:
             break
-    means = meaning(rounds, step.limit, here.around().people, client.country, guarded=guarded)
-    calls, seconds = _load(session, client, flows, now, zone)
-    if sum(calls.values()) * LOOKED_AT.days * 5 / 7 < FEWEST_CALLS:
-        return Means(means, [], seconds, "")
-    day = now.astimezone(zone).replace(hour=0, minute=30, second=0, microsecond=0) + timedelta(days=1)
-    while day.weekday() > 4:
-        day += timedelta(days=1)
-    people = {}
-    for hour in calls:
-        around = ringers(day.replace(hour=hour)).line_up(None, step, 1)
-        people[hour] = len({rung.who for wave in around[0] for rung in wave})
-    hours = hours_of(calls, seconds, people)
-    return Means(means, hours, seconds, proposal(hours))
+    now = meaning(rounds, step.limit, here.around().people, asked.client.country, guarded=guarded)
+    if not asked.tells:
+        return Means(now, [], asked.mean_seconds, "")
+
+    def can_be_rung(ringers: Ringers) -> int:
+        return len({rung.who for wave in ringers.line_up(None, step, 1)[0] for rung in wave})
+
+    hours = hours_of(asked.calls, asked.mean_seconds, asked.by_hour(can_be_rung))
+    return Means(now, hours, asked.mean_seconds, proposal(hours))
 
 
-def _load(
-    session: Session, client: Client, flows: list[int], now: datetime, zone: ZoneInfo
-) -> tuple[dict[int, float], float]:
-    """The mean count of calls in each hour of a working day, and the mean talk: of the latest four weeks."""
-    query = select(Call.started_at, Call.talk_seconds, Call.fate).where(
-        Call.client_id == client.id, Call.started_at > now - LOOKED_AT, Call.flow_id.in_(flows), Call.test.is_(False),
-        Call.fate.in_(("answered", "message_left", "lost")),
-    )  # fmt: skip
-    counts: Counter[int] = Counter()
-    talks = []
-    for started, talked, fate in session.execute(query):
-        local = started.astimezone(zone)
-        if local.weekday() < 5:
-            counts[local.hour] += 1
-        if fate == "answered":
-            talks.append(talked)
-    days = LOOKED_AT.days * 5 / 7
-    return {hour: count / days for hour, count in counts.items()}, sum(talks) / len(talks) if talks else 0.0
+def _of_hold(asked: _Asked, step: HoldLine, exits_in_words: dict[str, str]) -> HeldMeans:
+    around = of_client(asked.session, asked.house, asked.client, asked.now).around()
+    now = heldmeaning.held(step, served(step.team, around), around.people, asked.client.country, exits_in_words)
+    if not asked.tells:
+        return HeldMeans(now, [], asked.mean_seconds, "")
+    people = asked.by_hour(lambda ringers: served(step.team, ringers.around()).on_duty)
+    hours = heldmeaning.hours_of(asked.calls, asked.mean_seconds, people, step.longest_wait)
+    return HeldMeans(now, hours, asked.mean_seconds, heldmeaning.proposal(hours, asked.mean_seconds))

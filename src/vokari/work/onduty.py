@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 from ..core.hours import words
 from ..store.agency import AuditEntry, Client
 from ..store.people import DutyRow, PersonRow
-from . import holding, ringers, secretlinks, standing
+from . import holding, notices, ringers, secretlinks, standing
 from .access import Actor, NotFound, allow, note
 from .house import House
 
@@ -79,6 +79,7 @@ def set_off(session: Session, house: House, person: PersonRow, *, off: bool) -> 
     if changed and client is not None:
         now = house.now()
         holding.changed(session, client.id, now, ringers.of_client(session, house, client, now))
+        notices.notify(session, client.agency_id, client.id)
     return changed
 
 

@@ -16,11 +16,15 @@ from ..core.flows import conditions, engine, events, state
 from ..core.flows.answering import answer_source
 from ..core.flows.document import FlowDocument
 from ..core.flows.inputs import inputs
+from ..core.flows.questions import HoldAnswer, HoldTurn
+from ..core.flows.steps import HoldLine
 from ..core.ringing import uses
+from ..core.ringing.holdline import served, wait_seconds
 from ..formats import call_log
 from ..store.flows import CallFlow, FlowVersion, Rehearsal
 from .access import Actor, NotFound, allow
 from .drafts import own_flow
+from .holding import mean_talk
 from .house import House, Problem, Problems, Row
 from .ringers import Ringers, callee_names
 from .speech import sound
@@ -44,8 +48,8 @@ class Leg:
 
 @dataclass(frozen=True, slots=True)
 class OpenRehearsal:
-    """A rehearsal as the telephone shows it. `latest` are the commands of the last event, as on the wire; `names` what the
-    client's hours are called."""
+    """A rehearsal as the telephone shows it. `latest` are the commands of the last event, as on the wire; `due` the timer
+    that fires next, with the seconds until then; `names` what the client's hours are called."""
 
     id: uuid.UUID
     flow: CallFlow
@@ -59,6 +63,7 @@ class OpenRehearsal:
     ending: fates.Ending | None
     seconds: float
     offered: Sequence[events.Event]
+    due: tuple[int, float] | None
     names: conditions.Names
 
     @property
@@ -77,8 +82,10 @@ def begin(
     caller: str,
     at: datetime,
     version_id: int | None = None,
+    ahead: int = 0,
 ) -> OpenRehearsal | Problems:
-    """Starts a rehearsal on the draft, or on a version, as a call to `called` from `caller` (empty: withheld) at `at`."""
+    """Starts a rehearsal on the draft, or on a version, as a call to `called` from `caller` (empty: withheld) at `at`;
+    `ahead` callers wait already in every hold line, with all its people on a call."""
     with house.begin() as session:
         client = allow(session, actor, client_id, "work")
         flow = own_flow(session, client_id, flow_id)
@@ -102,7 +109,7 @@ def begin(
         rehearsal = Rehearsal(
             id=uuid.uuid4(), agency_id=actor.agency_id, client_id=client_id, flow_id=flow_id, user_id=actor.user_id,
             created_at=now, revision=flow.revision, document=document, log=[], state={},
-            settings={**numbers, "at": at.isoformat(), "time_zone": client.time_zone},
+            settings={**numbers, "at": at.isoformat(), "time_zone": client.time_zone, "ahead": ahead},
         )  # fmt: skip
         session.add(rehearsal)
         _take(session, house, rehearsal, events.Arrived(), 0.0)
@@ -134,7 +141,7 @@ def happen(
         rehearsal, flow = _own(session, actor, client_id, rehearsal_id, lock=True)
         if after is None or after == len(rehearsal.log):
             seconds = _usual_seconds(house, rehearsal, event) if elapsed is None else max(0.0, min(elapsed, 3600.0))
-            due = _timer_due(rehearsal)
+            due = _timer_due(rehearsal.log, state.load(rehearsal.state))
             if due is not None and due[1] <= seconds:
                 event, seconds = events.TimerFired(due[0]), due[1]
             _take(session, house, rehearsal, event, seconds)
@@ -153,21 +160,47 @@ def _take(session: Session, house: House, rehearsal: Rehearsal, event: events.Ev
     zone = ZoneInfo(rehearsal.settings["time_zone"])
     people = Ringers(session, house, rehearsal.client_id, moment, zone, hours.table, lambda numbers: (), counts=False)
     line_up = partial(people.line_up, rehearsal.flow_id)
-    source = answer_source(flow, moment, zone, hours.table, lambda numbers: (), line_up)
+    freed = sum(entry["event"]["kind"] == "poked" for entry in rehearsal.log) + isinstance(event, events.Poked)
+    ahead = max(0, rehearsal.settings.get("ahead", 0) - freed)
+
+    def hold_turn(step: HoldLine, question: HoldTurn) -> HoldAnswer:
+        return _hold_turn(session, rehearsal.client_id, people, ahead, step, question)
+
+    source = answer_source(flow, moment, zone, hours.table, lambda numbers: (), line_up, hold_turn)
     following, answers = engine.run(flow, before, event, source)
     entry = call_log.entry(len(rehearsal.log) + 1, round(at, 2), event, answers, following)
     rehearsal.log = [*rehearsal.log, entry]
     rehearsal.state = state.dump(following.state)
 
 
-def _timer_due(rehearsal: Rehearsal) -> tuple[int, float] | None:
-    """The timer that runs now, with the seconds from the last event until it fires."""
-    ring = state.load(rehearsal.state).ring
-    for entry in rehearsal.log if ring and ring.timer else ():
-        for command in entry["commands"]:
-            if command["type"] == "timer" and ring and command["id"] == ring.timer:
-                return ring.timer, max(0.0, entry["at"] + command["seconds"] - rehearsal.log[-1]["at"])
-    return None
+def _hold_turn(
+    session: Session, client_id: int, people: Ringers, ahead: int, step: HoldLine, question: HoldTurn
+) -> HoldAnswer:
+    """Whose turn it is with so many callers ahead: each who comes free takes one of them, then this one."""
+    line = served(step.team, people.around(), {question.but})
+    if not line.on_duty:
+        return ("nobody", 0, 0, ())
+    if question.entering and ahead >= step.most_callers:
+        return ("full", 0, 0, ())
+    if ahead == 0 and line.free:
+        return ("ring", 1, 0, tuple(line.free[0].waves))
+    place = max(1, ahead)
+    mean = mean_talk(session, client_id, step.team)
+    return ("wait", place, wait_seconds(place, mean, line.on_duty), ())
+
+
+def _timer_due(log: list[Row], now: state.State) -> tuple[int, float] | None:
+    """The timer that fires next, with the seconds from the last event until it does."""
+    running = {now.ring.timer} if now.ring else set()
+    if now.hold:
+        running |= {now.hold.limit, now.hold.tell, now.hold.look}
+    due = [
+        (max(0.0, round(entry["at"] + command["seconds"] - log[-1]["at"], 2)), command["id"])
+        for entry in log
+        for command in entry["commands"]
+        if command["type"] == "timer" and command["id"] in running
+    ]
+    return (min(due)[1], min(due)[0]) if due else None
 
 
 def _usual_seconds(house: House, rehearsal: Rehearsal, event: events.Event) -> float:
@@ -210,7 +243,7 @@ def _show(house: House, rehearsal: Rehearsal, flow: CallFlow) -> OpenRehearsal:
     return OpenRehearsal(
         id=rehearsal.id, flow=flow, revision=rehearsal.revision, document=document, settings=rehearsal.settings,
         log=rehearsal.log, state=now, latest=latest, legs=_legs(prepared, now, rehearsal.log),
-        ending=fates.ending(now, seconds) if now.ended else None, seconds=seconds, offered=inputs(prepared, now), names=names,
+        ending=fates.ending(now, seconds) if now.ended else None, seconds=seconds, offered=inputs(prepared, now), due=_timer_due(rehearsal.log, now), names=names,
     )  # fmt: skip
 
 

@@ -3,6 +3,8 @@
 Load is in erlangs: calls per hour times their mean length in hours. B(0) = 1; B(n) = A B(n-1) / (n + A B(n-1)).
 """
 
+import math
+
 MOST = 10_000
 
 
@@ -32,6 +34,14 @@ def mean_wait(people: int, erlangs: float, mean_seconds: float) -> float | None:
     if erlangs >= people:
         return None
     return waiting(people, erlangs) * mean_seconds / (people - erlangs)
+
+
+def waits_longer(people: int, erlangs: float, mean_seconds: float, seconds: float) -> float:
+    """The part of all calls that waits longer than so many seconds: C exp(-(n - A) t / h), for talks of exponential length
+    served in order of arrival."""
+    if erlangs >= people or mean_seconds <= 0:
+        return waiting(people, erlangs)
+    return waiting(people, erlangs) * math.exp(-(people - erlangs) * seconds / mean_seconds)
 
 
 def people_for(erlangs: float, most_blocking: float) -> int:

@@ -3,6 +3,7 @@ answer first, the longest wait, and the chance that all are busy at the client's
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import Protocol, TypeVar
 
 from ..flows.questions import LineUpAnswer
 from ..flows.state import Rung
@@ -118,13 +119,7 @@ def proposal(hours: Sequence[Hour]) -> str:
     bad = [one for one in hours if one.people and one.chance > TOO_BUSY]
     if not bad:
         return ""
-    runs: list[list[Hour]] = []
-    for one in bad:
-        if runs and runs[-1][-1].hour == one.hour - 1:
-            runs[-1].append(one)
-        else:
-            runs.append([one])
-    worst = max(runs, key=lambda run: sum(one.calls * one.chance for one in run))
+    worst = max(runs(bad), key=lambda run: sum(one.calls * one.chance for one in run))
     before = sum(one.calls * one.chance for one in worst) / sum(one.calls for one in worst)
     after = sum(one.calls * erlang.blocking(one.people + 1, one.erlangs) for one in worst) / sum(
         one.calls for one in worst
@@ -135,12 +130,31 @@ def proposal(hours: Sequence[Hour]) -> str:
     )
 
 
+class _OfHour(Protocol):
+    @property
+    def hour(self) -> int: ...
+
+
+Sometime = TypeVar("Sometime", bound=_OfHour)
+
+
+def runs(hours: Sequence[Sometime]) -> list[list[Sometime]]:
+    """Hours that follow each other, together."""
+    found: list[list[Sometime]] = []
+    for one in hours:
+        if found and found[-1][-1].hour == one.hour - 1:
+            found[-1].append(one)
+        else:
+            found.append([one])
+    return found
+
+
 # geometry
 
 
 def x_of(second: float, longest: float) -> float:
     """Where a second lies on the time line."""
-    return round(LABEL + second / max(longest, 1.0) * (WIDTH - LABEL - 12), 1)
+    return round(LABEL + second / max(longest, 1.0) * (WIDTH - LABEL - 26), 1)
 
 
 def ticks(longest: float) -> list[int]:

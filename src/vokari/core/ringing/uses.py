@@ -14,7 +14,7 @@ class CalleeUse:
     """A step that rings a person or a team, or holds callers for one, by key."""
 
     key: str
-    step: Step
+    step: Ring | HoldLine
 
 
 def uses(document: FlowDocument) -> Iterator[CalleeUse]:

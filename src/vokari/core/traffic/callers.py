@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from random import Random
 
-from ..flows.commands import Command, Connect, Listen, Play, Record, RingLeg
+from ..flows.commands import Command, Connect, Hold, Listen, Play, Record, RingLeg
 from ..flows.engine import Flow
 from ..flows.state import State
 from ..flows.steps import Menu
@@ -33,6 +33,7 @@ class MadeUpCaller:
         self.silent = random.random() < 0.07
         self.clumsy = random.random() < 0.05
         self.satisfied = random.random() < 0.85
+        self.waits = False
         leaves = random.random() < 0.62
         self.message = Message(
             voice=round(random.uniform(5, 38), 1) if leaves else round(random.uniform(0, 1.5), 1),
@@ -70,12 +71,17 @@ class MadeUpCaller:
         return chosen
 
     def meets(self, command: Command, now: float) -> None:
-        """Patience starts afresh when phones ring; being spoken to, or speaking after the tone, has its own end."""
+        """Patience starts afresh when phones ring, and when a wait begins; being spoken to, or speaking after the tone,
+        has its own end."""
         match command:
-            case RingLeg():
+            case Hold():
+                if not self.waits:
+                    self.hangs_up = now + 2 * self.patience
+                self.waits = True
+            case RingLeg() if not self.waits:
                 self.hangs_up = now + self.patience
             case Connect() | Record():
-                self.hangs_up = None
+                self.hangs_up, self.waits = None, False
 
 
 def phone_now(random: Random, habit: PhoneHabit, *, working: bool) -> Phone:

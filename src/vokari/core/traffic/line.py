@@ -118,9 +118,11 @@ def run_call(
     *,
     speaking: Speaking = estimated,
     source: AnswerSource = everyone_free,
+    source_at: Callable[[float], AnswerSource] | None = None,
 ) -> CallRun:
-    """Runs one call to its end. `phones` says how each number behaves; one that is not named rings out."""
-    return _Line(flow, caller, phones, speaking, source).run()
+    """Runs one call to its end. `phones` says how each number behaves; one that is not named rings out. `source_at` gives
+    the answers at a second of the call, where they differ from those of its beginning."""
+    return _Line(flow, caller, phones, speaking, source_at or (lambda _: source)).run()
 
 
 @dataclass(slots=True)
@@ -133,9 +135,10 @@ class _Playing:
 
 class _Line:
     def __init__(
-        self, flow: engine.Flow, caller: Caller, phones: Mapping[str, Phone], speaking: Speaking, source: AnswerSource
-    ) -> None:
-        self.flow, self.caller, self.phones, self.speaking, self.source = flow, caller, phones, speaking, source
+        self, flow: engine.Flow, caller: Caller, phones: Mapping[str, Phone], speaking: Speaking,
+        source_at: Callable[[float], AnswerSource],
+    ) -> None:  # fmt: skip
+        self.flow, self.caller, self.phones, self.speaking, self.source_at = flow, caller, phones, speaking, source_at
         self.now = 0.0
         self.state = State()
         self.log: list[Entry] = []
@@ -225,7 +228,7 @@ class _Line:
         self.fold(Digit(key, half))
 
     def fold(self, event: Event) -> None:
-        following, answers = engine.run(self.flow, self.state, event, self.source)
+        following, answers = engine.run(self.flow, self.state, event, self.source_at(self.now))
         self.state = following.state
         self.log.append(Entry(len(self.log) + 1, round(self.now, 2), event, answers, following))
         for command in following.commands:

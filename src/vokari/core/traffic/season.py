@@ -7,12 +7,15 @@ from datetime import date, datetime, time, timedelta
 from random import Random
 from zoneinfo import ZoneInfo
 
-from ..flows.answering import LineUps, Tables, answer_source, no_tables
+from ..flows.answering import Tables, answer_source, no_tables
 from ..flows.engine import Flow
+from ..flows.questions import Answer, AnswerSource, HoldTurn, Question
+from ..flows.steps import HoldLine
 from ..ringing.directory import Person, Team
 from ..ringing.lineup import Around, Turns, line_up
 from .callers import MadeUpCaller, PhoneHabit, phone_now
 from .line import CallRun, Speaking, estimated, run_call
+from .waits import Waits
 
 WEEKDAY_WEIGHT = (1.15, 1.1, 1.0, 1.0, 1.05, 0.75, 0.35)
 HOUR_WEIGHT = (
@@ -66,12 +69,11 @@ def season(
     turns: dict[str, Turns] = {}
     nobody = Turns()
 
-    def line_up_at(line: Line, at: datetime, engaged: Engaged) -> LineUps:
-        around = Around(
+    def around_at(at: datetime, engaged: Engaged) -> Around:
+        return Around(
             at, zone, tables, engaged, people or {}, teams or {}, turns=lambda key: turns.get(key, nobody),
             take=turns.__setitem__, chooser=random,
         )  # fmt: skip
-        return lambda step, round_: line_up(step, f"{line.flow.document.mark}:{step.id}", round_, around)
 
     random = Random(seed)
     busy: dict[str, datetime] = {}
@@ -82,13 +84,14 @@ def season(
         if at <= until
     )  # fmt: skip
     recent: list[str] = []
+    waits = Waits()
     for at, index in arrivals:
         line = lines[index]
         again = bool(recent) and random.random() < 0.14
         caller = random.choice(recent) if again else random.choice(callers)
         recent = [*recent[-30:], caller]
         yield MadeCall(
-            at, line.number, caller, _one(random, zone, line, at, habits, busy, speaking, tables, line_up_at)
+            at, line.number, caller, _one(random, zone, line, at, habits, busy, speaking, tables, around_at, waits)
         )
 
 
@@ -124,17 +127,35 @@ def _one(
     busy: dict[str, datetime],
     speaking: Speaking,
     tables: Tables,
-    line_up_at: Callable[[Line, datetime, Engaged], LineUps],
+    around_at: Callable[[datetime, Engaged], Around],
+    waits: Waits,
 ) -> CallRun:
     local = at.astimezone(zone)
     working = local.weekday() < 6 and 8 <= local.hour < 18
     phones = {number: phone_now(random, habit, working=working) for number, habit in habits.items()}
 
-    def engaged(numbers: Collection[str]) -> Collection[str]:
-        return [number for number in numbers if (until := busy.get(number)) and until > at]
+    def engaged_at(moment: datetime) -> Engaged:
+        return lambda numbers: [number for number in numbers if (until := busy.get(number)) and until > moment]
 
-    source = answer_source(line.flow, at, zone, tables, engaged, line_up_at(line, at, engaged))
-    run = run_call(line.flow, MadeUpCaller(random, line.flow), phones, speaking=speaking, source=source)
+    around = around_at(at, engaged_at(at))
+    arrived = answer_source(
+        line.flow, at, zone, tables, engaged_at(at),
+        lambda step, round_: line_up(step, f"{line.flow.document.mark}:{step.id}", round_, around),
+    )  # fmt: skip
+
+    def source_at(seconds: float) -> AnswerSource:
+        moment = at + timedelta(seconds=seconds)
+
+        def source(question: Question) -> Answer:
+            step = line.flow.steps.get(question.step) if isinstance(question, HoldTurn) else None
+            if isinstance(question, HoldTurn) and isinstance(step, HoldLine):
+                return waits.turn(step, question, around_at(moment, engaged_at(moment)))
+            return arrived(question)
+
+        return source
+
+    run = run_call(line.flow, MadeUpCaller(random, line.flow), phones, speaking=speaking, source_at=source_at)
+    waits.note(line.flow, at, run)
     for start, end, number in run.talks:
         if end > start:
             busy[number] = at + timedelta(seconds=end)

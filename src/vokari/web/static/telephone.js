@@ -52,6 +52,8 @@ function start() {
     sound = new Audio(`/tones/ringing-${country === "GB" ? "GB" : "US"}.wav`);
     sound.loop = true;
     sound.play().catch(() => {});
+  } else if (kind === "hold" && command) {
+    timer = setTimeout(() => report({ what: "timer", command }), Number(seconds) * 1000);
   } else if (kind === "record" && here.dataset.beep) {
     sound = new Audio("/tones/beep.wav");
     sound.play().catch(() => {});

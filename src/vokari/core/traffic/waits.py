@@ -1,0 +1,51 @@
+"""Hold lines in the simulator: who waits when, and who of a team is free at a moment of a call."""
+
+from bisect import bisect_left, insort
+from dataclasses import dataclass, field
+from datetime import datetime, timedelta
+from itertools import pairwise
+
+from ..flows.engine import Flow
+from ..flows.questions import HoldAnswer, HoldTurn
+from ..flows.steps import HoldLine
+from ..ringing.holdline import served, take, wait_seconds
+from ..ringing.lineup import Around
+from .line import CallRun
+
+FIRST_MEAN = 150.0
+"""The mean talk in seconds before any was heard."""
+
+
+@dataclass
+class Waits:
+    """The lines of one client: until when each caller waited or will be asked again, and the mean of the talks so far."""
+
+    until: dict[str, list[datetime]] = field(default_factory=dict)
+    mean: float = FIRST_MEAN
+
+    def turn(self, step: HoldLine, question: HoldTurn, around: Around) -> HoldAnswer:
+        """What becomes of a caller at the moment of `around`. Callers are made one after the other in the order in which
+        they come, so those who came before have had their turn."""
+        line = served(step.team, around, {question.but})
+        if not line.on_duty:
+            return ("nobody", 0, 0, ())
+        known = self.until.setdefault(step.team, [])
+        ahead = len(known) - bisect_left(known, around.at)
+        if question.entering and ahead >= step.most_callers:
+            return ("full", 0, 0, ())
+        if line.free:
+            take(line, line.free[0].key, around.take)
+            return ("ring", 1, 0, tuple(line.free[0].waves))
+        return ("wait", ahead + 1, wait_seconds(ahead + 1, self.mean, line.on_duty), ())
+
+    def note(self, flow: Flow, began: datetime, run: CallRun) -> None:
+        """Writes down until when a call of this client waited, and how long the talk was that came of it."""
+        for entry, following in pairwise(run.log):
+            step = flow.steps.get(entry.state.at)
+            if entry.state.hold is None or following.state.hold is not None or not isinstance(step, HoldLine):
+                continue
+            until = began + timedelta(seconds=following.at)
+            insort(self.until.setdefault(step.team, []), until)
+            for start, end, _ in run.talks:
+                if start == following.at:
+                    self.mean += (end - start - self.mean) / 8

@@ -1,0 +1,55 @@
+"""The board of hold lines, and the pages that lead to it."""
+
+from collections.abc import Callable
+
+from tests.web.conftest import Browser
+from tests.work.test_holding import arrive, held_by, pick_up
+from tests.work.test_people import add, add_team
+from tests.world import World
+from vokari.work import people
+
+
+def test_the_board_tells_who_waits_and_who_is_free(world: World, sign_in: Callable[..., Browser]) -> None:
+    staff = [add(world, name) for name in ("Ada", "Ben", "Cleo")]
+    held_by(world, add_team(world, "Yard", staff).key)
+    people.set_duty(world.house, world.actor, world.client.id, staff[2].id, off=True)
+    calls = [arrive(world, f"c{n}", at=n) for n in range(3)]
+    pick_up(calls[0], 10)
+    page = sign_in("client_viewer").get(f"/clients/{world.client.id}/lines").text
+    assert "1 free" not in page
+    assert page.index("on a call") < page.index("phone rings") < page.index("off duty")
+    assert "rings Ben" in page
+    assert page.count('<span class="place">') == 2
+    assert "Hold lines: who waits now" in sign_in("specialist").get(f"/clients/{world.client.id}/calls").text
+
+
+def test_without_a_hold_line_the_board_says_so(world: World, sign_in: Callable[..., Browser]) -> None:
+    browser = sign_in("specialist")
+    assert "No live flow of this client holds callers" in browser.get(f"/clients/{world.client.id}/lines").text
+    assert "Hold lines" not in browser.get(f"/clients/{world.client.id}/calls").text
+
+
+def test_a_hold_line_is_edited_and_explained_in_the_sheet(world: World, sign_in: Callable[..., Browser]) -> None:
+    held_by(world, add_team(world, "Yard", [add(world, "Ada")]).key)
+    browser, here = sign_in("specialist"), f"/clients/{world.client.id}/flows/1"
+    assert "holds callers for Yard, at most 5 min, 20 callers, says place and wait every 60 s" in browser.get(here).text
+    answer = browser.submit(f"{here}/rows/h", {"team": "", "longest_wait": "5", "most_callers": "900", "base": "1"})
+    assert answer.status_code == 422
+    assert "At least 10." in answer.text
+    assert "At most 500." in answer.text
+    assert "Right now 1 of 1 on duty are free" in browser.get(f"{here}/means/h").text
+
+
+def test_a_rehearsal_waits_and_is_served(world: World, sign_in: Callable[..., Browser]) -> None:
+    held_by(world, add_team(world, "Yard", [add(world, "Ada")]).key)
+    browser, base = sign_in("specialist"), f"/clients/{world.client.id}"
+    typed = {"called": "+14105550142", "caller": "", "at": "2026-11-24T12:00", "ahead": "2"}
+    answer = browser.submit(f"{base}/flows/1/rehearse", typed)
+    here = answer.headers["location"]
+    page = browser.get(here).text
+    assert "You are number 2 in line." in page
+    for _ in range(2):
+        page = browser.submit(here, {"what": "poked", "elapsed": "5"}, follow_redirects=True).text
+    assert "What does each phone do?" in page
+    assert "Ada" in page
+    assert browser.submit(f"{base}/flows/1/rehearse", {**typed, "ahead": "501"}).status_code == 422
