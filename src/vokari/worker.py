@@ -22,7 +22,11 @@ def create(house: House, database_url: str) -> App:
 
     @app.task(name="fetch_message", retry=again)
     def fetch_message(message_id: int) -> None:
-        messages.fetch(house, message_id)
+        messages.fetch(house, "message", message_id)
+
+    @app.task(name="fetch_recording", retry=again)
+    def fetch_recording(recording_id: int) -> None:
+        messages.fetch(house, "talk", recording_id)
 
     @app.task(name="tell_of_message", retry=again)
     def tell_of_message(message_id: int) -> None:

@@ -77,12 +77,12 @@ def test_what_cannot_run_yet_is_refused_in_words() -> None:
     steps = [
         {"kind": "notify", "id": "h"},
         {"kind": "junction", "id": "j", "branches": [{"id": "b", "when": {"test": "withheld"}}]},
-        {"kind": "ring", "id": "r", "to": [{"kind": "team", "id": "t", "team": "yard"}], "strategy": "rota", "recording": {"mode": "on"}},
+        {"kind": "ring", "id": "r", "to": [{"kind": "team", "id": "t", "team": "yard"}], "strategy": "rota"},
         {"kind": "announcement", "id": "p", "prompt": {"prompt": "welcome"}}, {"kind": "label", "id": "l", "lead_status": "won"},
     ]  # fmt: skip
     flow = document(say("a"), *steps)
     places = [mistake.path for mistake in refusals(flow)]
     assert places == [
-        "flow.steps.1", "flow.steps.2.branches.0.when", "flow.steps.3.strategy", "flow.steps.3.recording",
+        "flow.steps.1", "flow.steps.2.branches.0.when", "flow.steps.3.strategy",
         "flow.steps.4.prompt", "flow.steps.5.lead_status",
     ]  # fmt: skip

@@ -31,7 +31,8 @@ OWN = ("/clients/{client_id}/hours", "/clients/{client_id}/people")
 RESULTS = {
     "/clients/{client_id}", "/clients/{client_id}/calls", "/clients/{client_id}/calls/live", "/clients/{client_id}/calls.csv",
     "/clients/{client_id}/calls/{call_id}", "/clients/{client_id}/messages/{message_id}.wav", "/clients/{client_id}/report",
-    "/clients/{client_id}/report.csv", "/clients/{client_id}/events",
+    "/clients/{client_id}/report.csv", "/clients/{client_id}/events", "/clients/{client_id}/lines",
+    "/clients/{client_id}/talks/{talk_id}.wav",
 }  # fmt: skip
 """What a client's own people may see; every other route but those of hours is for owners and specialists."""
 
@@ -77,7 +78,7 @@ def filled(world: World, called: str) -> Ids:
     return Ids(
         {
             "client_id": world.client.id, "flow_id": flow.id, "source_id": source.id, "number_id": number.id, "call_id": call.id,
-            "rehearsal_id": rehearsal.id, "version_id": 1, "row": "m", "message_id": 1, "name": "1",
+            "rehearsal_id": rehearsal.id, "version_id": 1, "row": "m", "message_id": 1, "talk_id": 1, "name": "1",
             "order_id": order.id, "kind": "csv", "callee": "person", "port_id": port.id,
             "hours_id": opening.id, "list_id:int": shared_list.id, "ident": "new", "period": period, "form": "ics",
             "person:int": ada.id, "team:int": yard.id, "row_id:int": ada.id,

@@ -7,14 +7,15 @@ import pytest
 from sqlalchemy import select, text
 
 from tests.conftest import NOON
-from tests.flows import document, hold, say, voicemail
+from tests.flows import document, hold, ring, say, voicemail
 from tests.wire import Wire
 from tests.work.test_people import CALLED, PHONES, add, add_team
 from tests.world import World
-from vokari.store.calls import Call
+from vokari.store.calls import Call, CallRecording
 from vokari.store.holding import Hold
 from vokari.store.people import PersonRow
-from vokari.work import holding, people
+from vokari.work import calls, holding, people
+from vokari.work.access import NotFound
 
 
 def held_by(world: World, team: str, number: str = CALLED, **more: Any) -> None:
@@ -217,3 +218,42 @@ def test_stale_timers_of_the_wait_do_not_shorten_the_talk(line: World) -> None:
 
 def test_a_call_that_is_over_needs_no_poke(line: World) -> None:
     holding.poke(line.house, "nobody-knows")
+
+
+# a Ring step in full
+
+
+def test_a_talk_is_recorded_after_a_notice_and_its_sound_kept_for_those_who_may_hear(
+    world: World, staff: dict[str, PersonRow]
+) -> None:
+    rings = {
+        **ring("r", no_answer="vm", recording={"mode": "on"}, last_spoke={"days": 30}),
+        "hears": {"what": "whisper", "words": "{client}: {source}, {label}"},
+        "to": [{"kind": "team", "id": "t", "team": add_team(world, "Yard", list(staff.values())).key}],
+    }
+    steps = (
+        say("n", "This call is recorded", "l", notice=True),
+        {"kind": "label", "id": "l", "labels": ["yard"], "next": "r"},
+        rings,
+    )
+    flow = world.flow(document(*steps, voicemail(), rescue="vm", name="Recorded", mark="RC"))
+    world.number(CALLED, world.source("Harbor sign"), flow)
+    first = arrive(world, "c0")
+    first("prompt_finished", 4, command=1)
+    assert first.commands[0]["whisper"] == "Brightwater Boatyard: Harbor sign, yard"
+    first("leg", 20, command=first.commands[0]["id"], outcome="rang_out")
+    assert rung(first) == "Ben"
+    leg = first.commands[0]["id"]
+    assert first("leg", 25, command=leg, outcome="answered")[-1] == {"type": "connect", "id": leg, "recording": "on"}
+    first("leg", 65, command=leg, outcome="ended", recording="c0-talk1", recorded_seconds=40.0)
+    second = arrive(world, "c1", at=100)
+    second("prompt_finished", 4, command=1)
+    assert rung(second) == "Ben", "the caller spoke with Ben last"
+    with world.house.begin() as session:
+        kept = session.scalars(select(CallRecording)).one()
+        queued = session.scalar(text("SELECT count(*) FROM procrastinate_jobs WHERE task_name = 'fetch_recording'"))
+    assert (kept.seconds, queued) == (40.0, 1)
+    hears = (world.house, world.actors["client_viewer"], world.client.id, "talk", kept.id)
+    assert calls.sound_of(*hears) is None
+    with pytest.raises(NotFound):
+        calls.sound_of(*hears[:-1], kept.id + 1)

@@ -209,7 +209,7 @@ def test_a_message_is_fetched_and_told_once(line: World, carrier: object) -> Non
     mails = list((line.house.post.folder).glob("*.eml"))
     assert len(mails) == 1
     assert "yard@example.com" in mails[0].read_text()
-    assert calls.message_sound(line.house, line.actor, line.client.id, message.id) is None
+    assert calls.sound_of(line.house, line.actor, line.client.id, "message", message.id) is None
 
 
 def test_calls_from_test_phones_count_nowhere(line: World) -> None:

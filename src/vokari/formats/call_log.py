@@ -17,15 +17,16 @@ def entry(
     sounds: Sounds | None = None,
     digest: str = "",
     whisper: str = "",
+    fields: dict[str, str] | None = None,
 ) -> dict[str, Any]:
     """What happened, what was asked and answered, the commands as on the wire, and the way through the flow.
 
     `at` is an RFC 3339 instant for a live call, seconds since the start for a rehearsal; `sounds` as for `to_wire`;
-    `digest` tells a repeated event from another one with its number; `whisper` is what whoever is rung hears first.
+    `digest` tells a repeated event from another one with its number; `whisper` is what whoever is rung hears first, `fields` what is filled into a step's own.
     """
     return {
         "seq": seq, "at": at, "event": events.dump(event), "answers": questions.dump(answers),
-        "commands": [to_wire(one, sounds, whisper).model_dump(mode="json") for one in following.commands],
+        "commands": [to_wire(one, sounds, whisper, fields).model_dump(mode="json") for one in following.commands],
         "way": [list(one) for one in following.way], "step": following.state.at, "ended": following.state.ended, "digest": digest,
         "engine": engine.VERSION,
     }  # fmt: skip

@@ -110,6 +110,21 @@ class VoiceMessage(Base):
     told: Mapped[bool] = mapped_column(default=False)
 
 
+class CallRecording(Base):
+    """The recording of a talk. `file` is empty until the worker has fetched the sound from the carrier."""
+
+    __tablename__ = "call_recordings"
+
+    id: Mapped[Id]
+    agency_id: Mapped[AgencyId]
+    client_id: Mapped[ClientId]
+    call_id: Mapped[uuid.UUID] = mapped_column(UUID(as_uuid=True), index=True)
+    at: Mapped[Instant]
+    seconds: Mapped[float]
+    recording: Mapped[str]
+    file: Mapped[str] = mapped_column(default="")
+
+
 class CallDay(Base):
     """How many calls a client had on a day (of its own time zone), by number, lead source, fate and reason."""
 

@@ -144,7 +144,15 @@ def _way(page: CallPage) -> dict[str, Any]:
 
 @router.get("/clients/{client_id}/messages/{message_id}.wav")
 def message(request: Request, signed: Signed, client_id: int, message_id: int) -> Response:
-    sound = calls.message_sound(house_of(request), signed.actor, client_id, message_id)
+    return _sound(calls.sound_of(house_of(request), signed.actor, client_id, "message", message_id))
+
+
+@router.get("/clients/{client_id}/talks/{talk_id}.wav")
+def talk(request: Request, signed: Signed, client_id: int, talk_id: int) -> Response:
+    return _sound(calls.sound_of(house_of(request), signed.actor, client_id, "talk", talk_id))
+
+
+def _sound(sound: bytes | None) -> Response:
     if sound is None:
         raise NotFound
     return Response(sound, media_type="audio/wav", headers={"Cache-Control": "private, max-age=3600"})

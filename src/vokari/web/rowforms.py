@@ -196,10 +196,13 @@ def _ring(posted: Posted, country: str, problems: Problems) -> dict[str, Any]:
     of, _, key = posted.text("callee").partition(":")
     if of in ("person", "team") and key:
         phones.append({"kind": of, "id": new_id("d"), of: key, "seconds": 20})
+    sound = posted.text("hold_sound").strip()
     targets = {name: _target(posted, name) for name in ("no_answer", "busy", "unreachable", "nobody", "after")}
     return {
         "to": phones, "strategy": posted.text("strategy") or "in_order", "rounds": posted.text("rounds") or 1,
         "limit": posted.text("limit").strip() or None, **_taking(posted), **targets,
+        "last_spoke": {"days": posted.text("last_days") or 90} if posted.text("last_spoke") else None,
+        "hold_sound": {"say": sound} if sound else None,
     }  # fmt: skip
 
 
@@ -209,6 +212,8 @@ def _taking(posted: Posted) -> dict[str, Any]:
     return {
         "shows": posted.text("shows") or "caller", "machine_detection": bool(posted.text("machine_detection")),
         "accept": {"key": key, "seconds": posted.text("accept_seconds") or 8} if key else None,
+        "hears": {"what": posted.text("hears") or "nothing", "words": posted.text("hears_words").strip()},
+        "recording": {"mode": posted.text("recording") or "off", "in_hundred": posted.text("in_hundred") or 10},
     }  # fmt: skip
 
 

@@ -94,9 +94,12 @@ def _command_words(command: dict[str, Any], people: dict[str, str]) -> str:
         case "play":
             return f"“{command['words']}”"
         case "ring":
-            return f"Rings {people.get(command['number']) or command['number']}, {command['seconds']} s"
+            first = f", who first hears “{command['whisper']}”" if command.get("whisper") else ""
+            name = ", and the caller’s name" if command.get("caller_name") else ""
+            return f"Rings {people.get(command['number']) or command['number']}, {command['seconds']} s{first}{name}"
         case "connect":
-            return "They talk"
+            recorded = {"on": ", recorded", "on_demand": ", recorded if the person asks"}
+            return f"They talk{recorded.get(command.get('recording', ''), '')}"
         case "hold":
             return f"“{command['words']}”, over and over" if command["words"] else "Music"
         case "record":

@@ -14,11 +14,12 @@ from ..core.flows.document import FlowDocument
 from ..core.flows.fallback import fallback_flow, with_divert
 from ..core.ringing import uses
 from ..store.agency import Client
-from ..store.calls import Call, CallLog, LiveCall, LiveEvent, VoiceMessage
+from ..store.calls import Call, CallLog, CallRecording, LiveCall, LiveEvent, VoiceMessage
 from ..store.flows import CallFlow, FlowVersion
 from ..store.numbers import LeadSource, TrackingNumber
 from .access import Actor, NotFound, allow
 from .house import House, Row
+from .messages import SOUNDS, SoundKind
 from .ringers import callee_names
 from .standing import Standings, names_of
 
@@ -81,6 +82,7 @@ class CallPage:
     source: LeadSource | None
     entries: list[Row]
     messages: list[VoiceMessage]
+    recordings: list[CallRecording]
 
 
 def waiting(now: datetime) -> tuple[ColumnElement[bool], ...]:
@@ -191,6 +193,7 @@ def one(house: House, actor: Actor, client_id: int, call_id: uuid.UUID) -> CallP
             flow=session.get(CallFlow, version.flow_id) if version else None, number=number.e164 if number else "",
             source=source, entries=entries,
             messages=list(session.scalars(select(VoiceMessage).where(VoiceMessage.call_id == call_id).order_by(VoiceMessage.id))),
+            recordings=list(session.scalars(select(CallRecording).where(CallRecording.call_id == call_id).order_by(CallRecording.id))),
         )  # fmt: skip
 
 
@@ -217,11 +220,12 @@ def document_of(session: Session, version_id: int | None, fallback: Row | None, 
     return with_divert(document, divert) if divert else document
 
 
-def message_sound(house: House, actor: Actor, client_id: int, message_id: int) -> bytes | None:
-    """The sound of a voice message, for those who may hear the client's calls; None while it is still on its way."""
+def sound_of(house: House, actor: Actor, client_id: int, kind: SoundKind, row_id: int) -> bytes | None:
+    """The sound of a voice message or of a talk, for those who may hear the client's calls; None while it is still on its
+    way."""
     with house.begin() as session:
         allow(session, actor, client_id, "read_results")
-        message = session.get(VoiceMessage, message_id)
-        if message is None or message.client_id != client_id:
+        row = session.get(SOUNDS[kind], row_id)
+        if row is None or row.client_id != client_id:
             raise NotFound
-    return house.files.get(message.file) if message.file else None
+    return house.files.get(row.file) if row.file else None

@@ -2,6 +2,7 @@
 
 import hashlib
 import json
+import random
 import uuid
 from dataclasses import dataclass
 from datetime import UTC, datetime
@@ -15,11 +16,18 @@ from sqlalchemy.orm import Session
 
 from ..core.flows import engine, questions, state
 from ..core.flows.answering import answer_source
-from ..core.flows.commands import Connect
+from ..core.flows.commands import Connect, RingLeg
 from ..core.flows.document import FlowDocument
 from ..core.flows.fallback import diverted, fallback_flow, resting_flow
 from ..formats import call_log
-from ..formats.call_control.messages import CallArrived, EventMessage, RecordingFinished
+from ..formats.call_control.messages import (
+    CallArrived,
+    CallerGone,
+    EventMessage,
+    LegChanged,
+    RecordingFinished,
+    Talked,
+)  # fmt: skip
 from ..formats.call_control.signature import VALID_SECONDS
 from . import closing, holding, jobs, notices, standing
 from .house import House, Row
@@ -82,6 +90,9 @@ _DOOR = text(
     " (SELECT jsonb_object_agg(s.key, s.id) FROM lead_sources s WHERE s.client_id = n.client_id) AS sources"
     " FROM tracking_numbers n JOIN clients c ON c.id = n.client_id LEFT JOIN flows f ON f.id = n.flow_id"
     " WHERE n.e164 = :called AND n.carrier_id = :carrier AND n.state IN ('in_service', 'resting', 'porting_in')"
+)
+_NAMES = text(
+    "SELECT c.name AS client, s.name AS source FROM clients c LEFT JOIN lead_sources s ON s.id = :source WHERE c.id = :client"
 )
 _VERSION = text("SELECT document FROM flow_versions WHERE id = :id")
 
@@ -182,8 +193,8 @@ def _fallback(door: RowMapping, *, resting: bool) -> FlowDocument:
 def call_id(at: datetime) -> uuid.UUID:
     """A new call's id: UUID version 7 (RFC 9562), so that ids sort by the moment of the call."""
     milliseconds = int(at.timestamp() * 1000) & ((1 << 48) - 1)
-    random = uuid.uuid4().int & ((1 << 74) - 1)
-    value = (milliseconds << 80) | (0x7 << 76) | ((random >> 62) << 64) | (0b10 << 62) | (random & ((1 << 62) - 1))
+    drawn = uuid.uuid4().int & ((1 << 74) - 1)
+    value = (milliseconds << 80) | (0x7 << 76) | ((drawn >> 62) << 64) | (0b10 << 62) | (drawn & ((1 << 62) - 1))
     return uuid.UUID(int=value)
 
 
@@ -203,7 +214,17 @@ def _fold(session: Session, house: House, live: Row | RowMapping, message: Event
     sounds = known_sounds(session, following.commands)
     talking = _talking_to(before, following, flow, live["talking_to"])
     whisper = live["context"]["whisper"]
-    entry = call_log.entry(message.seq, at.isoformat(), event, answers, following, sounds, digest, whisper)
+    entry = call_log.entry(
+        message.seq,
+        at.isoformat(),
+        event,
+        answers,
+        following,
+        sounds,
+        digest,
+        whisper,
+        _fields(session, live, following),
+    )
     if message.seq == 1 and live["context"]["fallback"]:
         entry["fallback"] = live["context"]["fallback"]
     if message.seq == 1 and live["context"]["divert"]:
@@ -211,6 +232,8 @@ def _fold(session: Session, house: House, live: Row | RowMapping, message: Event
     values = {"call": live["id"], "seq": message.seq}
     if not live["context"]["test"]:
         note_work(session, live["client_id"], ZoneInfo(live["context"]["time_zone"]), at, before, event, following)
+    if isinstance(message.event, LegChanged | CallerGone) and message.event.recording:
+        keep_recording(session, live, at, message.event)
     if isinstance(message.event, RecordingFinished) and following.state.message and not before.message:
         keep_message(session, live, at, message.event, before, flow)
     somebody_free = held and lines.follow(before, event, following.state)
@@ -232,7 +255,12 @@ def _answers_for(
     """The client's hours at the call's own clock; a phone that is connected in another call of the agency is on a call."""
     people = _ringers(session, house, live, at)
     line_up = partial(people.line_up, live["context"]["flow_id"])
-    return answer_source(flow, at, people.zone, people.tables, people.busy, line_up, lines.turn)
+    return answer_source(flow, at, people.zone, people.tables, people.busy, line_up, lines.turn, _one_in_hundred)
+
+
+def _one_in_hundred(count: int) -> bool:
+    """Whether this is one of so many calls in a hundred, drawn anew for each."""
+    return random.randrange(100) < count
 
 
 def _ringers(session: Session, house: House, live: Row | RowMapping, at: datetime) -> Ringers:
@@ -241,7 +269,9 @@ def _ringers(session: Session, house: House, live: Row | RowMapping, at: datetim
     hours = standing.Standings(session, house, live["client_id"], at)
     zone = ZoneInfo(live["context"]["time_zone"])
     counts = not live["context"]["test"]
-    return Ringers(session, house, live["client_id"], at, zone, hours.table, busy, counts=counts)
+    return Ringers(
+        session, house, live["client_id"], at, zone, hours.table, busy, counts=counts, caller=live["context"]["caller"]
+    )
 
 
 def _talking_to(before: state.State, after: engine.Next, flow: engine.Flow, known: str | None) -> str | None:
@@ -280,6 +310,32 @@ def keep_message(
     if not live["context"]["test"]:
         jobs.defer(session, "tell_of_message", message_id=int(message_id or 0))
     jobs.defer(session, "fetch_message", message_id=int(message_id or 0))
+
+
+def keep_recording(session: Session, live: Row | RowMapping, at: datetime, event: Talked) -> None:
+    """Writes down the recording of a talk and queues fetching its sound."""
+    recording_id = session.scalar(
+        text(
+            "INSERT INTO call_recordings (agency_id, client_id, call_id, at, seconds, recording, file)"
+            " VALUES (:agency, :client, :call, :at, :seconds, :recording, '') RETURNING id"
+        ),
+        {
+            "agency": live["agency_id"], "client": live["client_id"], "call": live["id"], "at": at,
+            "seconds": event.recorded_seconds, "recording": event.recording,
+        },
+    )  # fmt: skip
+    jobs.defer(session, "fetch_recording", recording_id=int(recording_id or 0))
+
+
+def _fields(session: Session, live: Row | RowMapping, after: engine.Next) -> dict[str, str]:
+    """What a whisper can name: the client, the lead source, the labels; looked up only where one does."""
+    said = " ".join(one.whisper for one in after.commands if isinstance(one, RingLeg))
+    if "{" not in said:
+        return {}
+    context = live["context"]
+    source_id = context["sources"].get(after.state.source) or context["source_id"]
+    row = session.execute(_NAMES, {"client": live["client_id"], "source": source_id}).one()
+    return {"client": row.client, "source": row.source or "", "label": ", ".join(after.state.labels)}
 
 
 def flow_of(session: Session, house: House, version_id: int | None, fallback: Row | None) -> engine.Flow:

@@ -1,6 +1,7 @@
-"""Voice messages: fetching their sound from the carrier and telling those whom the mailbox names."""
+"""Voice messages and recordings of talks: fetching their sound from the carrier, and telling those whom a mailbox names."""
 
 import io
+from typing import Any, Literal
 from zoneinfo import ZoneInfo
 
 import soundfile
@@ -8,22 +9,25 @@ from sqlalchemy import select
 
 from ..core.numbering import shown
 from ..store.agency import Client, Mailbox
-from ..store.calls import Call, LiveCall, VoiceMessage
+from ..store.calls import Call, CallRecording, LiveCall, VoiceMessage
 from .house import House
 
+SoundKind = Literal["message", "talk"]
+SOUNDS: dict[SoundKind, Any] = {"message": VoiceMessage, "talk": CallRecording}
 
-def fetch(house: House, message_id: int) -> None:
-    """Fetches a message's sound and keeps it. Raises CarrierRefuses, so that the worker tries again."""
+
+def fetch(house: House, kind: SoundKind, row_id: int) -> None:
+    """Fetches the sound of a message or of a talk and keeps it. Raises CarrierRefuses, so that the worker tries again."""
     with house.begin() as session:
-        message = session.get(VoiceMessage, message_id)
-        if message is None or message.file or not message.recording:
+        row = session.get(SOUNDS[kind], row_id)
+        if row is None or row.file or not row.recording:
             return
-        recording = message.recording
+        recording = row.recording
     sound = house.carrier.recording(recording)
     _check(sound)
     file = house.files.put(sound, ".wav")
     with house.begin() as session:
-        kept = session.get(VoiceMessage, message_id, with_for_update=True)
+        kept = session.get(SOUNDS[kind], row_id, with_for_update=True)
         if kept is not None:
             kept.file = file
 

@@ -158,7 +158,17 @@ def _take(session: Session, house: House, rehearsal: Rehearsal, event: events.Ev
     moment = datetime.fromisoformat(rehearsal.settings["at"]) + timedelta(seconds=at)
     hours = Standings(session, house, rehearsal.client_id, moment)
     zone = ZoneInfo(rehearsal.settings["time_zone"])
-    people = Ringers(session, house, rehearsal.client_id, moment, zone, hours.table, lambda numbers: (), counts=False)
+    people = Ringers(
+        session,
+        house,
+        rehearsal.client_id,
+        moment,
+        zone,
+        hours.table,
+        lambda numbers: (),
+        counts=False,
+        caller=rehearsal.settings["caller"],
+    )
     line_up = partial(people.line_up, rehearsal.flow_id)
     freed = sum(entry["event"]["kind"] == "poked" for entry in rehearsal.log) + isinstance(event, events.Poked)
     ahead = max(0, rehearsal.settings.get("ahead", 0) - freed)

@@ -7,7 +7,7 @@ event is committed, so two calls at once never take the same turn.
 import json
 import random
 from collections.abc import Callable, Collection
-from datetime import UTC, date, datetime
+from datetime import UTC, date, datetime, timedelta
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -35,6 +35,10 @@ _TEAMS = text("SELECT id, key, revision, document FROM teams WHERE client_id = :
 _NAMES = text(
     "SELECT key, name FROM people WHERE client_id = :client AND removed_at IS NULL"
     " UNION ALL SELECT key, name FROM teams WHERE client_id = :client AND removed_at IS NULL"
+)
+_SPOKE = text(
+    "SELECT answered_by FROM calls WHERE caller = :caller AND client_id = :client AND fate = 'answered' AND answered_by <> ''"
+    " AND started_at BETWEEN :since AND :at AND NOT test ORDER BY started_at DESC LIMIT 1"
 )
 _DUTY = text("SELECT person, off, taken_on, taken, idle_since FROM duty WHERE client_id = :client")
 _TURN = text("SELECT document FROM turns WHERE client_id = :client AND key = :key")
@@ -70,13 +74,14 @@ def of_client(session: Session, house: House, client: Client, at: datetime, *, c
 
 class Ringers:
     """The people and teams of one client within one transaction, read when they are first asked for. `counts`: the call
-    takes turns."""
+    takes turns; `caller` is its caller's number, empty for nobody's."""
 
     def __init__(
         self, session: Session, house: House, client_id: int, at: datetime, zone: ZoneInfo,
         tables: Callable[[str], Timetable | None], busy: Callable[[Collection[str]], Collection[str]], *, counts: bool,
+        caller: str = "",
     ) -> None:  # fmt: skip
-        self.session, self.house, self.client_id, self.counts = session, house, client_id, counts
+        self.session, self.house, self.client_id, self.counts, self.caller = session, house, client_id, counts, caller
         self.at, self.zone, self.tables, self.busy = at, zone, tables, busy
         self._around: Around | None = None
 
@@ -91,9 +96,20 @@ class Ringers:
             self._around = Around(
                 self.at, self.zone, self.tables, self._engaged(people), people,
                 teams_of(self.session, self.house, self.client_id), self._duty(), self._turns,
-                self._take if self.counts else lambda _key, _turns: None, random.Random(),
+                self._take if self.counts else lambda _key, _turns: None, random.Random(), self._spoke_with,
             )  # fmt: skip
         return self._around
+
+    def _spoke_with(self, days: int) -> str:
+        if not self.caller:
+            return ""
+        values = {
+            "client": self.client_id,
+            "caller": self.caller,
+            "since": self.at - timedelta(days=days),
+            "at": self.at,
+        }
+        return str(self.session.scalar(_SPOKE, values) or "")
 
     def _engaged(self, people: dict[str, Person]) -> Callable[[Collection[str]], Collection[str]]:
         """Who is on a call, of all phones that people have, asked once."""

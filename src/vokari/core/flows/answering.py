@@ -17,6 +17,7 @@ from .questions import (
     LineUp,
     LineUpAnswer,
     Question,
+    RecordThis,
     WhatHolds,
 )  # fmt: skip
 from .steps import HoldLine, Ring
@@ -51,9 +52,10 @@ def no_tables(_: str) -> Timetable | None:
 def answer_source(
     flow: Flow, at: datetime, zone: ZoneInfo, tables: Tables, busy: Callable[[Collection[str]], Collection[str]],
     line_up: LineUps = nobody_known, hold_turn: HoldTurns = nobody_waits,
+    draw: Callable[[int], bool] = lambda _: False,
 ) -> AnswerSource:  # fmt: skip
     """Answers for one event of a call at an instant. `zone` is the client's; `busy` gives the numbers, of those it is
-    asked for, that are on another call. Hours that are gone count as closed in a Junction, and as no limit on a phone."""
+    asked for, that are on another call; `draw` whether a call is one of so many in a hundred. Hours that are gone count as closed in a Junction, and as no limit on a phone."""
 
     def source(question: Question) -> Answer:
         if isinstance(question, WhatHolds):
@@ -62,6 +64,8 @@ def answer_source(
                 return ("closed", False)
             standing = table.at(at)
             return (standing.period, standing.is_exception)
+        if isinstance(question, RecordThis):
+            return draw(question.in_hundred)
         if isinstance(question, InDates):
             return in_ranges(question.ranges, at.astimezone(zone).date())
         step = flow.steps.get(question.step)

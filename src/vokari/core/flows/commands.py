@@ -1,6 +1,7 @@
 """What the engine asks of the carrier. Ids count up within one call; events name the id they answer."""
 
 from dataclasses import dataclass
+from typing import Literal
 
 from .values import Accept, NumberDestination, Prompt, SipDestination
 
@@ -25,7 +26,8 @@ class Listen:
 
 @dataclass(frozen=True, slots=True)
 class RingLeg:
-    """Ring one phone for so many seconds; the id names the leg from then on."""
+    """Ring one phone for so many seconds; the id names the leg from then on. Whoever picks up hears the whisper first, then
+    what the command `caller_name` recorded (0: nothing)."""
 
     id: int
     destination: NumberDestination | SipDestination
@@ -33,6 +35,8 @@ class RingLeg:
     shows: str
     accept: Accept | None
     machine_detection: bool
+    whisper: str = ""
+    caller_name: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,9 +49,10 @@ class Drop:
 
 @dataclass(frozen=True, slots=True)
 class Connect:
-    """Let the caller and the person on this leg talk."""
+    """Let the caller and the person on this leg talk, and record it: not, from the start, or when the person asks for it."""
 
     id: int
+    recording: Literal["off", "on", "on_demand"] = "off"
 
 
 @dataclass(frozen=True, slots=True)

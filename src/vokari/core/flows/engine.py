@@ -267,6 +267,10 @@ class Turn:
                 self.recorded(here, event)
             case "telling", Finished(), HoldLine():
                 holdstep.told(self, here)
+            case "naming", Finished(), Ring():
+                ringstep.ask_name(self)
+            case "name", Recorded(), Ring():
+                self.named(here, event)
             case "parting", Finished(), _:
                 self.end()
 
@@ -282,6 +286,8 @@ class Turn:
             self.read(here, read_key(key_table(here), self.state.pending, event.key))
         elif self.state.phase == "greeting" and isinstance(here, Voicemail):
             self.record(here)
+        elif self.state.phase == "naming" and isinstance(here, Ring):
+            ringstep.ask_name(self)
         elif self.state.hold and isinstance(here, HoldLine):
             holdstep.digit(self, here, event.key)
 
@@ -318,6 +324,8 @@ class Turn:
         self.say(here.prompt, cut=not here.notice)
 
     def announced(self, here: Announcement) -> None:
+        if here.notice:
+            self.set(noticed=True)
         if here.counts_as == "served":
             self.set(said="served")
         self.set(played=self.state.played + 1)
@@ -370,6 +378,14 @@ class Turn:
         else:
             retry = here.retry_silent if silent else here.retry_wrong
             self.prompt_menu(here, retry or here.prompt)
+
+    def named(self, here: Ring, event: Recorded) -> None:
+        """The caller has said a name, or nothing."""
+        if event.gone:
+            self.caller_gone(Gone())
+            return
+        self.set(named=event.command if event.voice > 0 else -1)
+        ringstep.start(self, here)
 
     # voicemail
 

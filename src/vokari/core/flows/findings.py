@@ -10,12 +10,12 @@ from ..hours.timetable import Timetable
 from ..ringing import ringfindings
 from ..ringing.directory import Person, Team
 from . import hourfindings
-from .document import Exit, FlowDocument, destination_of, exits
+from .document import Exit, FlowDocument, destination_of, exits, successors
 from .outline import numbers
 from .steps import Announcement, BackTo, HangUp, HoldLine, Label, Menu, Ring, Step, Voicemail
 from .supported import KIND_NAMES, prompts_of
 from .values import END, NumberDestination
-from .walks import reached, rounds, silent_successors
+from .walks import reached, reached_from, rounds, silent_successors
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,6 +50,7 @@ def findings(document: FlowDocument, around: Surroundings) -> list[Finding]:
     called = ringfindings.findings(document, around.people, around.teams, around.tracking_numbers)
     for one in (*hourfindings.findings(document, around.hours, around.now), *called):
         found.append(Finding(one.kind, _cap(one.sentence), one.step, one.exit, one.weight))
+    found += _recorded_unheard(document)
     for step in document.steps:
         found += _open_exits(step)
         found += _words(step)
@@ -103,6 +104,24 @@ def _unreached(document: FlowDocument) -> Iterator[Finding]:
             )
 
 
+def _recorded_unheard(document: FlowDocument) -> Iterator[Finding]:
+    """Steps that record a talk and can be reached without a notice having been heard to its end. Nothing is recorded then;
+    the finding says so before anybody relies on it. A rescue counts as reached wherever a caller can go round."""
+    unheard = reached_from(document, [document.start] if document.start else [], _onward_unheard)
+    steps = {step.id: step for step in document.steps}
+    if document.rescue and any(isinstance(steps[one], Menu | BackTo) for one in unheard):
+        unheard |= reached_from(document, [document.rescue], _onward_unheard)
+    for step in document.steps:
+        if step.id in unheard and isinstance(step, Ring | HoldLine) and step.recording.mode != "off":
+            sentence = f"{_called(step)} records calls of callers who have heard no notice of it: put an announcement marked as"
+            yield Finding("unheard_recording", _cap(f"{sentence} a notice on every way there."), step.id)
+
+
+def _onward_unheard(step: Step) -> Iterator[str]:
+    if not (isinstance(step, Announcement) and step.notice):
+        yield from successors(step)
+
+
 def _open_exits(step: Step) -> Iterator[Finding]:
     for exit_ in exits(step):
         if exit_.hear_again or (exit_.id == "left" and isinstance(step, HoldLine) and not step.leave_key):
@@ -149,6 +168,7 @@ def _words(step: Step) -> Iterator[Finding]:
                 "retry_silent": "the retry prompt",
                 "retry_wrong": "the retry prompt",
                 "greeting": "the greeting",
+                "hold_sound": "what is played while it rings",
                 "music": "what is played to callers who wait",
             }.get(place, "the prompt")
             if isinstance(step, HangUp):
@@ -163,7 +183,9 @@ def _of_kind(step: Step, around: Surroundings) -> Iterator[Finding]:
         yield from _of_menu(step, around)
     elif isinstance(step, Ring):
         yield from _of_ring(step, around)
-    elif isinstance(step, HoldLine) and not step.team:
+    if isinstance(step, Ring | HoldLine) and step.hears.what == "whisper" and not step.hears.words:
+        yield Finding("no_words", f"{_cap(_called(step))} has a whisper without words.", step.id)
+    if isinstance(step, HoldLine) and not step.team:
         yield Finding("rings_nobody", f"{_cap(_called(step))} holds callers for nobody: choose a team.", step.id)
     elif isinstance(step, Voicemail):
         if step.mailbox is None or step.mailbox not in around.mailboxes:

@@ -95,7 +95,7 @@ def outcome(turn: Turn, here: HoldLine, event: Leg) -> None:
     if leg is None:
         return
     if event.outcome == "accepted" or (event.outcome == "answered" and here.accept is None):
-        ringstep.connect(turn, leg)
+        ringstep.connect(turn, here, leg)
         return
     if event.outcome == "answered":
         legs = tuple(replace(one, status="picked_up") if one is leg else one for one in ring.legs)

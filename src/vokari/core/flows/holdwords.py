@@ -1,4 +1,4 @@
-"""What a waiting caller hears of their place in the line, in the language of the call."""
+"""What the program itself says to a caller, in the language of the call: their place in a line, and who they are asked."""
 
 from collections.abc import Callable
 from math import ceil
@@ -34,3 +34,14 @@ def standing(language: str, place: int, seconds: int) -> str:
     if seconds:
         said.append(minute if seconds <= 60 else minutes(ceil(seconds / 60)))
     return " ".join(said)
+
+
+_NAME_REQUESTS = {
+    "en": "Please say your name after the tone.", "es": "Diga su nombre después de la señal, por favor.",
+    "fr": "Dites votre nom après le signal, s’il vous plaît.", "de": "Bitte sagen Sie nach dem Ton Ihren Namen.",
+}  # fmt: skip
+
+
+def name_request(language: str) -> str:
+    """The words that ask a caller for a name."""
+    return _NAME_REQUESTS.get(language.split("-")[0], _NAME_REQUESTS["en"])

@@ -18,12 +18,14 @@ def inputs(flow: Flow, state: State) -> list[Event]:
     here = flow.steps.get(state.at)
     found: list[Event] = []
     match state.phase:
-        case "saying" | "greeting" | "parting" | "telling":
+        case "saying" | "greeting" | "parting" | "telling" | "naming":
             found.append(Finished(state.awaiting))
         case "waiting":
             found.append(Silence(state.awaiting))
         case "recording":
             found += [Recorded(state.awaiting, voice, gone) for voice in (10.0, 0.0) for gone in (False, True)]
+        case "name":
+            found += [Recorded(state.awaiting, voice, gone) for voice in (2.0, 0.0) for gone in (False, True)]
         case "talking":
             found.append(Leg(state.awaiting, "ended"))
         case "ringing" if isinstance(here, Ring):
@@ -47,6 +49,8 @@ def _of_keys(here: object, state: State) -> list[Event]:
         wrong = next((key for key in "9876543210*#" if key not in telling | closing), None)
         return [Digit(key) for key in sorted(telling | closing | ({wrong} if wrong else set()))]
     if isinstance(here, Voicemail) and state.phase == "greeting":
+        return [Digit("1")]
+    if state.phase == "naming":
         return [Digit("1")]
     if isinstance(here, HoldLine) and state.hold is not None:
         return [Digit(here.leave_key)] if here.leave_key else []

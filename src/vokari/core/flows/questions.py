@@ -141,7 +141,23 @@ class HoldTurn:
         return known and isinstance(place, int) and isinstance(seconds, int)
 
 
-Question = WhoIsFree | WhatHolds | InDates | LineUp | HoldTurn
+@dataclass(frozen=True, slots=True)
+class RecordThis:
+    """Whether this call is one of those that are recorded, of `in_hundred` in a hundred."""
+
+    step: str
+    in_hundred: int
+
+    def answers(self) -> Iterator[bool]:
+        """Every answer there is."""
+        return iter((True, False))
+
+    def fits(self, answer: object) -> bool:
+        """Whether a value is one of the answers."""
+        return isinstance(answer, bool)
+
+
+Question = WhoIsFree | WhatHolds | InDates | LineUp | HoldTurn | RecordThis
 Answer = WhoIsFreeAnswer | WhatHoldsAnswer | bool | LineUpAnswer | HoldAnswer
 Answers = dict[Question, Answer]
 AnswerSource = Callable[[Question], Answer]
@@ -151,7 +167,7 @@ def everyone_free(question: Question) -> Answer:
     """The answer of a world in which every phone is free, nobody is known by name, all hours are closed and no date is near."""
     if isinstance(question, WhatHolds):
         return ("closed", False)
-    if isinstance(question, InDates):
+    if isinstance(question, InDates | RecordThis):
         return False
     if isinstance(question, LineUp):
         return ((), ("off",), False)
@@ -179,6 +195,8 @@ def dump(answers: Answers) -> list[dict[str, Any]]:
                 asked = {"ask": "who_is_free", "step": q.step, "round": q.round, "destinations": list(q.destinations)}
             case WhatHolds():
                 asked = {"ask": "what_holds", "hours": q.hours}
+            case RecordThis():
+                asked = {"ask": "record_this", "step": q.step, "in_hundred": q.in_hundred}
             case InDates():
                 asked = {"ask": "in_dates", "ranges": list(q.ranges)}
         found.append({**asked, "answer": answer})
@@ -208,6 +226,8 @@ def _question(raw: dict[str, Any]) -> Question:
         return LineUp(raw["step"], raw["round"])
     if raw["ask"] == "hold_turn":
         return HoldTurn(raw["step"], raw["entering"], raw["but"])
+    if raw["ask"] == "record_this":
+        return RecordThis(raw["step"], raw["in_hundred"])
     if raw["ask"] == "in_dates":
         return InDates(tuple(raw["ranges"]))
     return WhoIsFree(raw["step"], raw["round"], tuple(raw["destinations"]))

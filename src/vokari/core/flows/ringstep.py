@@ -5,17 +5,19 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import TYPE_CHECKING, cast
 
-from .commands import Connect, Drop, RingLeg, Timer
+from . import holdwords
+from .commands import Connect, Drop, Hold, Record, RingLeg, Timer
 from .events import Leg
-from .questions import LineUp, LineUpAnswer, WhoIsFree
+from .questions import LineUp, LineUpAnswer, RecordThis, WhoIsFree
 from .state import Outcome, Ringing, Rung, RungLeg
 from .steps import HoldLine, Ring
-from .values import SAME, NumberDestination, SipDestination, Target
+from .values import SAME, Destination, NumberDestination, Prompt, SipDestination, Target
 
 if TYPE_CHECKING:
     from .engine import Turn
 
 TAKEN = "Someone else has taken this call."
+NAME_SECONDS, NAME_SILENCE = 5, 2
 
 _OUTCOMES: dict[str, Outcome] = {
     "rang_out": "no_answer", "declined": "no_answer", "refused": "no_answer", "machine": "no_answer",
@@ -29,8 +31,24 @@ def drop(leg: int) -> Drop:
 
 
 def begin(turn: Turn, here: Ring) -> None:
-    """Enters the step: the limit on the whole starts, then the first round."""
+    """Enters the step: the caller is asked for a name where the person is to hear it and it was not asked for before."""
+    if here.hears.what == "caller_name" and turn.state.named == 0 and here.to:
+        language = turn.state.language or turn.flow.document.language
+        turn.say(Prompt(say=here.hears.words or holdwords.name_request(language)), cut=True, phase="naming")
+    else:
+        start(turn, here)
+
+
+def ask_name(turn: Turn) -> None:
+    """Records the caller's name, for a few seconds."""
+    turn.set(phase="name", awaiting=turn.issue(Record, None, True, NAME_SECONDS, "#", NAME_SILENCE))
+
+
+def start(turn: Turn, here: Ring) -> None:
+    """The limit on the whole starts and what is heard meanwhile, then the first round."""
     turn.set(ring=Ringing(), phase="ringing")
+    if here.hold_sound and not here.hold_sound.is_empty() and here.to:
+        turn.issue(Hold, here.hold_sound, turn.state.language or turn.flow.document.language)
     if here.limit and here.to:
         _keep(turn, timer=turn.issue(Timer, here.limit))
     _start_round(turn, here)
@@ -43,7 +61,7 @@ def outcome(turn: Turn, here: Ring, event: Leg) -> None:
     if leg is None:
         return
     if event.outcome == "accepted" or (event.outcome == "answered" and here.accept is None):
-        connect(turn, leg)
+        connect(turn, here, leg)
     elif event.outcome == "answered":
         picked_up = replace(leg, status="picked_up")
         _keep(turn, legs=tuple(picked_up if one is leg else one for one in ring.legs))
@@ -123,7 +141,7 @@ def _start_round(turn: Turn, here: Ring) -> None:
 def is_plain(here: Ring) -> bool:
     """Whether a step rings numbers of its own, all at once or in order. What else is rung is asked for as a line-up."""
     numbers = all(isinstance(one, NumberDestination) for one in here.to)
-    return numbers and here.strategy in ("all_at_once", "in_order")
+    return numbers and here.last_spoke is None and here.strategy in ("all_at_once", "in_order")
 
 
 def _line_up(turn: Turn, here: Ring) -> None:
@@ -158,8 +176,7 @@ def _ring_on(turn: Turn, here: Ring, *, fresh: bool = False) -> None:
 
 def _ring_one(turn: Turn, here: Ring, index: int) -> None:
     destination = here.to[index]
-    command = turn.issue(RingLeg, destination, destination.seconds, here.shows, here.accept, here.machine_detection)
-    turn.set(rang=True)
+    command = _issue(turn, here, destination, destination.seconds)
     _keep(turn, legs=(*_ringing(turn).legs, RungLeg(command, index)))
 
 
@@ -169,16 +186,28 @@ def ring_rung(turn: Turn, here: Ring | HoldLine, rung: Rung) -> None:
     destination = (
         SipDestination(**fields, address=rung.to) if rung.to.startswith("sip") else NumberDestination(**fields, number=rung.to)
     )  # fmt: skip
-    command = turn.issue(RingLeg, destination, rung.seconds, here.shows, here.accept, here.machine_detection)
-    turn.set(rang=True)
+    command = _issue(turn, here, destination, rung.seconds)
     _keep(turn, legs=(*_ringing(turn).legs, RungLeg(command, -1, "ringing", rung)))
 
 
-def connect(turn: Turn, winner: RungLeg) -> None:
-    """Lets the caller and the person who was first to take the call talk; the other phones stop."""
+def _issue(turn: Turn, here: Ring | HoldLine, destination: Destination, seconds: int) -> int:
+    turn.set(rang=True)
+    whisper = here.hears.words.strip() if here.hears.what == "whisper" else ""
+    name = max(0, turn.state.named) if here.hears.what == "caller_name" else 0
+    return turn.issue(
+        RingLeg, destination, seconds, here.shows, here.accept, here.machine_detection, whisper, name
+    )  # fmt: skip
+
+
+def connect(turn: Turn, here: Ring | HoldLine, winner: RungLeg) -> None:
+    """Lets the caller and the person who was first to take the call talk; the other phones stop. Nothing is recorded of a
+    caller who has not heard a notice to its end."""
+    mode = here.recording.mode if turn.state.noticed else "off"
+    if mode == "sample":
+        mode = "on" if turn.ask(RecordThis(here.id, here.recording.in_hundred)) else "off"
     for leg in _ringing(turn).legs:
         if leg is not winner:
             turn.commands.append(drop(leg.command))
-    turn.commands.append(Connect(winner.command))
+    turn.commands.append(Connect(winner.command, mode))
     who = winner.rung.who if winner.rung else ""
     turn.set(phase="talking", awaiting=winner.command, answered=True, ring=None, hold=None, talking_to=who)

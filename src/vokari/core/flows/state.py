@@ -4,7 +4,8 @@ from dataclasses import asdict, dataclass, fields, replace
 from typing import Any, Literal
 
 Phase = Literal[
-    "new", "saying", "waiting", "ringing", "talking", "greeting", "recording", "parting", "holding", "telling", "ended"
+    "new", "saying", "waiting", "ringing", "talking", "greeting", "recording", "parting", "holding", "telling",
+    "naming", "name", "ended"
 ]  # fmt: skip
 LegStatus = Literal["ringing", "picked_up"]
 Outcome = Literal["no_answer", "busy", "unreachable", "off"]
@@ -63,7 +64,8 @@ class State:
     """The whole state of one call in one flow.
 
     `awaiting` is the command whose event is expected, `played` how often a prompt was heard through, `pending`
-    the digits of an entry so far, `kept` keys pressed early; `talking_to` the key of the person who took the call last; `said` is the last of served and
+    the digits of an entry so far, `kept` keys pressed early; `noticed` whether a notice was heard to its end, `named` the
+    command that recorded the caller's name (-1: asked for and not given); `talking_to` the key of the person who took the call last; `said` is the last of served and
     turned away.
     """
 
@@ -86,6 +88,8 @@ class State:
     ring: Ringing | None = None
     hold: Holding | None = None
     talking_to: str = ""
+    noticed: bool = False
+    named: int = 0
     rang: bool = False
     held: bool = False
     answered: bool = False
@@ -109,7 +113,8 @@ def without_counters(state: State) -> State:
     hold = state.hold
     if hold is not None:
         hold = replace(hold, limit=min(hold.limit, 1), tell=min(hold.tell, 1), look=min(hold.look, 1))
-    return replace(state, serial=0, awaiting=0, steps=0, entries=(), ring=ring, hold=hold)
+    named = max(-1, min(state.named, 1))
+    return replace(state, serial=0, awaiting=0, steps=0, entries=(), ring=ring, hold=hold, named=named)
 
 
 _DEFAULTS = {field.name: field.default for field in fields(State)}

@@ -198,6 +198,8 @@ class HoldLine(StepBase):
     shows: Literal["caller", "tracking_number"] = "caller"
     accept: Accept | None = None
     machine_detection: bool = False
+    hears: Hears = Hears()
+    recording: Recording = Recording()
     after: Target = END
     waited: Target = None
     full: Target = None

@@ -53,6 +53,8 @@ def _of_step(step: Step) -> list[tuple[str, str]]:
             for leaf in leaves(branch.when)
             if leaf.test not in CONDITIONS
         ]
+    if isinstance(step, HoldLine) and step.hears.what == "caller_name":
+        found.append(("hears", "a caller’s name is asked for in a Ring step only"))
     if isinstance(step, Ring):
         found += _of_ring(step)
     return found
@@ -64,16 +66,6 @@ def _of_ring(step: Ring) -> list[tuple[str, str]]:
         found.append(
             ("strategy", f"the strategy {step.strategy.replace('_', ' ')} is a team’s: make a team and ring it here")
         )
-    for field, off, words in (
-        ("last_spoke", None, "trying whom the caller spoke with last"),
-        ("hold_sound", None, "a sound while ringing"),
-    ):
-        if getattr(step, field) is not off:
-            found.append((field, f"{words} cannot be run yet"))
-    if step.hears.what != "nothing":
-        found.append(("hears", "what the person hears first cannot be run yet"))
-    if step.recording.mode != "off":
-        found.append(("recording", "recording answered calls cannot be run yet"))
     return found
 
 
@@ -84,6 +76,8 @@ def _prompts(step: Step) -> list[tuple[str, Prompt]]:
         return [("greeting", step.greeting)]
     if isinstance(step, HoldLine):
         return [("music", step.music)] if step.music else []
+    if isinstance(step, Ring):
+        return [("hold_sound", step.hold_sound)] if step.hold_sound else []
     if isinstance(step, Menu):
         retries = [("retry_silent", step.retry_silent), ("retry_wrong", step.retry_wrong)]
         return [("prompt", step.prompt), *[(field, prompt) for field, prompt in retries if prompt]]

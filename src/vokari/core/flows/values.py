@@ -5,7 +5,7 @@ Everything here is part of the stored flow format, so fields are added, never re
 
 from typing import Annotated, Any, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from ..value import Value
 
@@ -107,17 +107,25 @@ class Accept(Value):
 
 
 class Hears(Value):
-    """What the person hears first: nothing, a whisper, or the caller's spoken name."""
+    """What the person hears first: nothing, a whisper, or the caller's spoken name. `words` are the whisper's, with
+    {client}, {source} and {label} in them; or those that ask the caller for a name, where the usual ones will not do."""
 
     what: Literal["nothing", "whisper", "caller_name"] = "nothing"
-    words: Words = ""
+    words: Annotated[str, Field(max_length=300)] = ""
 
 
 class Recording(Value):
-    """Whether an answered call is recorded; `one_in` counts for `sample` only."""
+    """Whether an answered call is recorded: never, always, when the person asks for it, or so many calls in a hundred
+    (`in_hundred`, for `sample` only)."""
 
     mode: Literal["off", "on", "on_demand", "sample"] = "off"
-    one_in: int = Field(default=1, ge=1, le=100)
+    in_hundred: int = Field(default=10, ge=1, le=99)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _older(cls, raw: Any) -> Any:
+        """Drops `one_in`, which documents of before had and nothing ever read."""
+        return {key: value for key, value in raw.items() if key != "one_in"} if isinstance(raw, dict) else raw
 
 
 class Condition(Value):

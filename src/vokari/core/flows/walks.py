@@ -23,8 +23,10 @@ def reached(document: FlowDocument) -> set[str]:
     return reached_from(document, [one for one in (document.start, document.rescue) if one])
 
 
-def reached_from(document: FlowDocument, starts: Iterable[str]) -> set[str]:
-    """The ids of all steps that some way from `starts` leads to, these included."""
+def reached_from(
+    document: FlowDocument, starts: Iterable[str], follow: Callable[[Step], Iterable[str]] = successors
+) -> set[str]:
+    """The ids of all steps that some way from `starts` leads to, these included. `follow` gives where a step leads."""
     steps = {step.id: step for step in document.steps}
     found: set[str] = set()
     waiting = list(starts)
@@ -33,7 +35,7 @@ def reached_from(document: FlowDocument, starts: Iterable[str]) -> set[str]:
         if one in found or one not in steps:
             continue
         found.add(one)
-        waiting += successors(steps[one])
+        waiting += follow(steps[one])
     return found
 
 

@@ -92,9 +92,24 @@ def _ring(step: Ring) -> str:
         parts.append(f"{step.rounds} rounds")
     if step.limit:
         parts.append(f"{step.limit} s in all")
-    if step.accept:
-        parts.append(f"press {step.accept.key} to take it")
-    return ", ".join(parts)
+    if step.last_spoke:
+        parts.append(f"first whom they spoke with in {step.last_spoke.days} days")
+    return ", ".join([*parts, *_taking(step)])
+
+
+RECORDED = {"on": "recorded", "on_demand": "recorded on demand"}
+
+
+def _taking(step: Ring | HoldLine) -> list[str]:
+    """What is said of a person who is rung: how they take the call, what they hear first, whether it is recorded."""
+    parts = [f"press {step.accept.key} to take it"] if step.accept else []
+    if step.hears.what != "nothing":
+        parts.append("a whisper first" if step.hears.what == "whisper" else "the caller’s name first")
+    if step.recording.mode == "sample":
+        parts.append(f"{step.recording.in_hundred} in 100 recorded")
+    elif step.recording.mode != "off":
+        parts.append(RECORDED[step.recording.mode])
+    return parts
 
 
 def _hold_line(step: HoldLine) -> str:
@@ -108,9 +123,7 @@ def _hold_line(step: HoldLine) -> str:
         parts.append(f"says {' and '.join(said)} {every}")
     if step.leave_key:
         parts.append(f"{step.leave_key} leaves")
-    if step.accept:
-        parts.append(f"press {step.accept.key} to take it")
-    return ", ".join(parts)
+    return ", ".join([*parts, *_taking(step)])
 
 
 def spoken_time(seconds: int) -> str:

@@ -60,7 +60,8 @@ class Unit:
 @dataclass(slots=True)
 class Around:
     """All that the line-up depends on. `turns` reads whose turn it was, `take` writes it down; a call that takes no turns
-    passes one that does nothing."""
+    passes one that does nothing. `spoke_with` gives the number at which this caller talked to somebody last, within so many
+    days."""
 
     at: datetime
     zone: ZoneInfo
@@ -72,17 +73,42 @@ class Around:
     turns: Callable[[str], Turns] = lambda _: Turns()
     take: Callable[[str, Turns], None] = lambda _key, _turns: None
     chooser: Random = field(default_factory=lambda: Random(0))
+    spoke_with: Callable[[int], str] = lambda _days: ""
 
 
 def line_up(step: Ring, turn_key: str, round_: int, around: Around) -> LineUpAnswer:
-    """The waves of one round of a Ring step, the states of those who are not rung, and whether another round follows."""
+    """The waves of one round of a Ring step, the states of those who are not rung, and whether another round follows.
+
+    Whom the caller spoke with last is rung first and alone, in the first round, if they are among those to be rung; such a
+    call takes no turn.
+    """
+    known = around.spoke_with(step.last_spoke.days) if step.last_spoke and round_ == 1 else ""
+    if known:
+        plain = replace(around, take=lambda _key, _turns: None)
+        waves, missing, more = line_up(step.model_copy(update={"last_spoke": None}), turn_key, 1, plain)
+        who = _owner(known, step, around, waves)
+        if who:
+            own = [(rung,) for wave in waves for rung in wave if rung.who == who]
+            others = [tuple(rung for rung in wave if rung.who != who) for wave in waves]
+            return ((*own, *(wave for wave in others if wave)), missing, more)
     units = [_destination(one, round_, around) for one in step.to]
     most = max(
         [step.rounds, *(rounds_of(one.team, around.teams) for one in step.to if isinstance(one, TeamDestination))]
     )
-    waves = _arranged(units, step.strategy, turn_key, round_, around)
-    missing: set[Availability] = {one.state for one in units if one.state != "free"}
-    return (tuple(_within(waves)), tuple(sorted(missing)), round_ < most)
+    arranged = _arranged(units, step.strategy, turn_key, round_, around)
+    states: set[Availability] = {one.state for one in units if one.state != "free"}
+    return (tuple(_within(arranged)), tuple(sorted(states)), round_ < most)
+
+
+def _owner(number: str, step: Ring, around: Around, waves: Sequence[Wave]) -> str:
+    """Which of those to be rung has a number: a person by any of their phones, or a phone of the step itself."""
+    rung = {one.who for wave in waves for one in wave}
+    for who in sorted(rung):
+        person = around.people.get(who)
+        if person is not None and any(phone.to == number for phone in person.phones):
+            return who
+    own = (one.id for one in step.to if getattr(one, "dialed", "") == number and one.id in rung)
+    return next(own, "")
 
 
 def rounds_of(key: str, teams: Mapping[str, Team], seen: frozenset[str] = frozenset()) -> int:

@@ -1,5 +1,6 @@
 """The messages of the protocol as they stand on the wire. Numbers are E.164, instants RFC 3339 with an offset, times seconds."""
 
+import re
 from datetime import datetime
 from typing import Annotated, Literal
 
@@ -60,7 +61,14 @@ class SilenceHeard(Message):
         return events.Silence(self.command)
 
 
-class LegChanged(Message):
+class Talked(Message):
+    """What was recorded of a talk that is over: the seconds, and where the carrier keeps the sound; empty for nothing."""
+
+    recording: Annotated[str, Field(max_length=200, pattern=r"^[A-Za-z0-9_./-]*$")] = ""
+    recorded_seconds: Annotated[float, Field(ge=0, le=86_400)] = 0.0
+
+
+class LegChanged(Talked):
     """Something became of a phone; `command` is the ring command that rang it."""
 
     type: Literal["leg"] = "leg"
@@ -106,7 +114,7 @@ class Poked(Message):
         return events.Poked()
 
 
-class CallerGone(Message):
+class CallerGone(Talked):
     """The caller hung up."""
 
     type: Literal["caller_gone"] = "caller_gone"
@@ -161,7 +169,7 @@ class AcceptKey(Message):
 
 class RingCommand(Message):
     """Ring a phone, by E.164 number or SIP address (RFC 3261), for so many seconds; `shows` is the number the person sees,
-    `whisper` what they hear first."""
+    `whisper` what they hear first, then the sound of the record command `caller_name`, if there is one."""
 
     type: Literal["ring"] = "ring"
     id: int
@@ -171,6 +179,7 @@ class RingCommand(Message):
     accept: AcceptKey | None = None
     machine_detection: bool = False
     whisper: str = ""
+    caller_name: int | None = None
 
 
 class DropCommand(Message):
@@ -182,10 +191,12 @@ class DropCommand(Message):
 
 
 class ConnectCommand(Message):
-    """Connect the caller with the leg that the ring command `id` rang."""
+    """Connect the caller with the leg that the ring command `id` rang, and record the two: not, from the start, or from when
+    the person asks for it."""
 
     type: Literal["connect"] = "connect"
     id: int
+    recording: Literal["off", "on", "on_demand"] = "off"
 
 
 class RecordCommand(Message):
@@ -242,11 +253,13 @@ class CommandsMessage(Message):
     ended: bool
 
 
-def to_wire(command: core.Command, audio: dict[str, tuple[str, float]] | None = None, whisper: str = "") -> CallCommand:
+def to_wire(command: core.Command, audio: dict[str, tuple[str, float]] | None = None, whisper: str = "",
+            fields: dict[str, str] | None = None) -> CallCommand:  # fmt: skip
     """An engine's command as it stands on the wire.
 
     `audio` gives the path and the length in seconds of a prompt's sound, by language and words; without it the
-    length is estimated from the words. `whisper` is what whoever is rung hears first.
+    length is estimated from the words. `whisper` is what whoever is rung hears first,
+    before the whisper of the step itself, in which `fields` are filled in.
     """
     match command:
         case core.Play():
@@ -262,12 +275,14 @@ def to_wire(command: core.Command, audio: dict[str, tuple[str, float]] | None = 
             return RingCommand(
                 id=command.id, number=command.destination.dialed, seconds=command.seconds,
                 shows="tracking_number" if command.shows == "tracking_number" else "caller",
-                accept=accept, machine_detection=command.machine_detection, whisper=whisper,
+                accept=accept, machine_detection=command.machine_detection,
+                whisper=" ".join(one for one in (whisper, filled(command.whisper, fields or {})) if one),
+                caller_name=command.caller_name or None,
             )  # fmt: skip
         case core.Drop():
             return DropCommand(id=command.id, words=command.words)
         case core.Connect():
-            return ConnectCommand(id=command.id)
+            return ConnectCommand(id=command.id, recording=command.recording)
         case core.Record():
             return RecordCommand(
                 id=command.id, beep=command.beep, longest=command.longest, stop_key=command.stop_key,
@@ -285,6 +300,11 @@ def to_wire(command: core.Command, audio: dict[str, tuple[str, float]] | None = 
             return TimerCommand(id=command.id, seconds=command.seconds)
         case core.HangUpCall():
             return HangUpCommand(id=command.id)
+
+
+def filled(words: str, fields: dict[str, str]) -> str:
+    """Words with {name} for each of the fields filled in; a name that is not among them says nothing."""
+    return " ".join(re.sub(r"\{(\w+)\}", lambda found: fields.get(found.group(1), ""), words).split())
 
 
 def audio_key(command: core.Play | core.Hold) -> str:

@@ -23,7 +23,8 @@ RETRIES = (0.1, 0.3, 0.6, 1.0, 2.0, 3.0, 4.0)
 
 
 class PhoneScript(BaseModel):
-    """How a phone behaves when rung: after so many seconds, for so many seconds of talk."""
+    """How a phone behaves when rung: after so many seconds, for so many seconds of talk; `records_after` so many seconds of
+    it, where the person may ask, they ask for a recording."""
 
     model_config = ConfigDict(extra="forbid")
 
@@ -31,6 +32,7 @@ class PhoneScript(BaseModel):
     after: float = Field(default=6, ge=0, le=600)
     talk: float = Field(default=20, ge=0, le=7200)
     accepts: bool = True
+    records_after: float | None = Field(default=None, ge=0, le=7200)
 
 
 class MessageScript(BaseModel):
@@ -108,6 +110,7 @@ class Line:
         self.dead_legs: set[int] = set()
         self.talking = False
         self.on_hold = False
+        self.recorded_since: float | None = None
 
     # from outside
 
@@ -196,6 +199,8 @@ class Line:
                 if command not in self.dead_legs:
                     if outcome != "answered":
                         self.dead_legs.add(command)
+                    if outcome == "ended":
+                        what, self.talking = what.model_copy(update=self.talked()), False
                     await self.post(what)
             case wire.RecordingFinished(command=command, caller_gone=gone):
                 if self.recording and self.recording[0].id == command:
@@ -229,7 +234,7 @@ class Line:
             self.recording = None
             await self.post(self.recorded(command, began, gone=True))
         if not self.over:
-            await self.post(wire.CallerGone(heard_half=self.heard_half()))
+            await self.post(wire.CallerGone(heard_half=self.heard_half(), **self.talked()))
         self.over = True
 
     def recorded(self, command: wire.RecordCommand, began: float, *, gone: bool) -> wire.RecordingFinished:
@@ -239,6 +244,13 @@ class Line:
         return wire.RecordingFinished(
             command=command.id, seconds=length, voice_seconds=voice, caller_gone=gone, recording=name if voice else ""
         )
+
+    def talked(self) -> dict[str, Any]:
+        """What was recorded of the talk that ends now."""
+        if self.recorded_since is None or self.now <= self.recorded_since:
+            return {}
+        seconds, self.recorded_since = round(self.now - self.recorded_since, 1), None
+        return {"recording": f"{self.ref}-talk{next(self.order)}", "recorded_seconds": seconds}
 
     def heard_half(self) -> bool:
         return self.playing is not None and self.now - self.playing.start >= self.playing.seconds / 2
@@ -344,8 +356,12 @@ class Line:
         self.dead_legs.discard(command.id)
         if leg.whisper:
             self.tell(f"{leg.number} hears “{leg.whisper}”")
-        self.tell(f"talks with {leg.number}")
+        if leg.caller_name:
+            self.tell(f"{leg.number} hears the caller’s name")
+        self.tell(f"talks with {leg.number}{', recorded' if command.recording == 'on' else ''}")
         phone = self.script.phones.get(leg.number, self.script.other_phones)
+        after = {"on": 0.0, "on_demand": phone.records_after}.get(command.recording)
+        self.recorded_since = None if after is None else self.now + after
         self.later(phone.talk, wire.LegChanged(command=command.id, outcome="ended"))
 
     def record(self, command: wire.RecordCommand) -> None:

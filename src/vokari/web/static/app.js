@@ -29,7 +29,7 @@ document.addEventListener("change", (event) => {
 // Fields that only matter for one choice of a list are shown with it.
 function openChoices() {
   for (const list of document.querySelectorAll("[data-opens]")) {
-    document.getElementById(list.dataset.opens).hidden = list.value !== list.dataset.opensAt;
+    document.getElementById(list.dataset.opens).hidden = !list.dataset.opensAt.split(" ").includes(list.value);
   }
 }
 document.addEventListener("change", openChoices);
