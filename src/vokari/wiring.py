@@ -90,6 +90,12 @@ class CarrierOverHttp:
     def poke(self, ref: str) -> None:
         self._ask("POST", f"/calls/{ref}/poke")
 
+    def verify(self, ref: str, to: str, *, words: str, key: str) -> None:
+        self._ask("POST", "/verifications", json={"ref": ref, "to": to, "words": words, "key": key})
+
+    def verification(self, ref: str) -> str:
+        return str(self._ask("GET", f"/verifications/{ref}").json()["state"])
+
     def recording(self, name: str) -> bytes:
         return self._ask("GET", f"/recordings/{name}").content
 

@@ -5,7 +5,7 @@ from procrastinate import App, PsycopgConnector, RetryStrategy
 
 from .settings import from_environment
 from .wiring import build
-from .work import holding, maintenance, messages, numbers, orders, porting, resting, speech
+from .work import holding, maintenance, messages, numbers, orders, porting, resting, speech, verifying
 from .work.house import House
 
 log = structlog.get_logger()
@@ -50,6 +50,13 @@ def create(house: House, database_url: str) -> App:
         open_ports = porting.follow_all(house)
         if open_ports:
             log.info("ports followed", count=open_ports, at=timestamp)
+
+    @app.periodic(cron="* * * * *")
+    @app.task(name="follow_verifications")
+    def follow_verifications(timestamp: int) -> None:
+        ringing = verifying.follow(house)
+        if ringing:
+            log.info("verification calls under way", count=ringing, at=timestamp)
 
     @app.periodic(cron="17 * * * *")
     @app.task(name="release_rested")

@@ -75,7 +75,7 @@ def test_an_older_format_is_raised_step_by_step() -> None:
 
 def test_what_cannot_run_yet_is_refused_in_words() -> None:
     steps = [
-        {"kind": "notify", "id": "h"},
+        {"kind": "keypad_entry", "id": "h"},
         {"kind": "junction", "id": "j", "branches": [{"id": "b", "when": {"test": "withheld"}}]},
         {"kind": "ring", "id": "r", "to": [{"kind": "team", "id": "t", "team": "yard"}], "strategy": "rota"},
         {"kind": "announcement", "id": "p", "prompt": {"prompt": "welcome"}}, {"kind": "label", "id": "l", "lead_status": "won"},

@@ -298,11 +298,14 @@ def tents() -> ClientPlan:
     teams = {"te_plan": Team.model_validate({"name": "Planners", "strategy": "round_robin", "members": members})}
     line = flow(
         "Hire line", "PT", "hirevm",
-        say("hello", "Welcome", "Pennant Tents: weddings, fairs and anything under canvas.", "which"),
+        say("hello", "Welcome", "Pennant Tents: weddings, fairs and anything under canvas. Some calls are recorded, to plan with you.", "which", notice=True),
         menu("which", "Which event", "For a wedding, press 1. For a fair or festival, press 2. If your tent is already up and needs us, press 3.",
              key("1", "Wedding", "wlabel"), key("2", "Fair", "flabel"), key("3", "Tent is up", "crew"), nothing="wlabel", wrong="wlabel"),
         label("wlabel", ["wedding"], "planners"), label("flabel", ["fair"], "planners"),
-        team_ring("planners", "Planners", "te_plan", "hirevm"),
+        team_ring(
+            "planners", "Planners", "te_plan", "hirevm", last_spoke={"days": 90}, recording={"mode": "sample", "in_hundred": 20},
+            hears={"what": "whisper", "words": "{label}, from {source}."},
+        ),
         ring("crew", "Crew on duty", [phone("Crew lead", 20, open_chance=0.9, closed_chance=0.6), phone("Deputy", 20, closed_chance=0.5)], "crewvm", rounds=3, accept=ACCEPT),
         voicemail("crewvm", "Crew voicemail", "mb_crew", "Say where the tent stands and what is wrong. The crew lead hears this within minutes.", longest=60),
         voicemail("hirevm", "Hire voicemail", "mb_hire", "Tell us the date, the place and how many guests, and we call you with a price."),

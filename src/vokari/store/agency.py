@@ -30,6 +30,7 @@ class Client(Base):
     time_zone: Mapped[str]
     city: Mapped[str] = mapped_column(default="")
     fail_safe: Mapped[str] = mapped_column(default="")
+    duty_number: Mapped[str] = mapped_column(default="")
     created_at: Mapped[Instant]
     naming_pattern: Mapped[str] = mapped_column(default="")
     same_area: Mapped[bool] = mapped_column(default=True)

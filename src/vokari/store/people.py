@@ -10,7 +10,7 @@ from .base import AgencyId, Base, ClientId, Id, Json
 
 class PersonRow(Base):
     """Somebody who can be rung. `key` is what flows and teams name them by; it never changes. `link_version` renews the
-    private address of their own page."""
+    private address of their own page, `pin_version` their PIN for the duty line."""
 
     __tablename__ = "people"
     __table_args__ = (
@@ -32,6 +32,7 @@ class PersonRow(Base):
     name: Mapped[str]
     extension: Mapped[str] = mapped_column(default="")
     link_version: Mapped[int] = mapped_column(default=1)
+    pin_version: Mapped[int] = mapped_column(default=1)
     document: Mapped[Json]
     revision: Mapped[int] = mapped_column(default=0)
     removed_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
@@ -71,7 +72,8 @@ class TurnRow(Base):
 
 class DutyRow(Base):
     """A person at work: switched off, calls taken on a day of the client's, idle since, how many rings in a row nobody
-    answered, and until when hold lines leave them alone because they did not take a caller."""
+    answered, and until when hold lines leave them alone because they did not take a caller; and how many wrong
+    PINs in a row came from their phone."""
 
     __tablename__ = "duty"
 
@@ -83,3 +85,4 @@ class DutyRow(Base):
     idle_since: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
     rests_until: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
     missed: Mapped[int] = mapped_column(Integer, default=0)
+    wrong_pins: Mapped[int] = mapped_column(Integer, default=0)

@@ -9,12 +9,12 @@ from fastapi.responses import Response
 from ..core import numbering
 from ..core.ringing import meaning
 from ..core.ringing.directory import STRATEGIES, Member, Person, Team
-from ..work import meanings, onduty, people
+from ..work import meanings, onduty, people, verifying
 from ..work.access import NotFound, allow_agency
 from ..work.house import Problem, Problems
 from ..work.people import Everybody
 from .doors import Form, Posted, Signed, house_of
-from .pages import Pages, by_field, go
+from .pages import Pages, by_field, go, is_partial
 
 router = APIRouter()
 
@@ -58,6 +58,39 @@ def change(request: Request, posted: Form, client_id: int) -> Response:
     return go(request, f"/clients/{client_id}/people")
 
 
+# phones
+
+
+@router.get("/clients/{client_id}/people/phones")
+def phones(request: Request, signed: Signed, client_id: int) -> Response:
+    """Every phone that can be rung, with when it was verified; for htmx, while calls are under way, the table alone."""
+    return _all_phones(request, signed, client_id, verifying.phones(house_of(request), signed.actor, client_id))
+
+
+def _all_phones(
+    request: Request, signed: Any, client_id: int, found: verifying.Phones, problems: Problems | None = None
+) -> Response:
+    pages: Pages = request.app.state.pages
+    errors = by_field(problems or [])
+    if is_partial(request):
+        return pages.part(request, "phones_table.html", signed, found.client, found=found, errors=errors)
+    return pages.show(
+        request, "phones.html", signed, client=found.client, section="people", status=422 if problems else 200,
+        found=found, errors=errors,
+    )  # fmt: skip
+
+
+@router.post("/clients/{client_id}/people/phones")
+def verify(request: Request, posted: Form, client_id: int) -> Response:
+    """Rings a phone to verify it."""
+    house = house_of(request)
+    problems = verifying.ask(house, posted.actor, client_id, posted.text("to"))
+    if problems or is_partial(request):
+        found = verifying.phones(house, posted.actor, client_id)
+        return _all_phones(request, posted.signed, client_id, found, problems)
+    return go(request, f"/clients/{client_id}/people/phones")
+
+
 # a person
 
 
@@ -80,6 +113,7 @@ def _person(
     return pages.show(
         request, "person.html", signed, client=found.client, section="people", status=422 if problems else 200, found=found,
         line=line, fields=fields, errors=by_field(problems or []), person_id=person_id,
+        phones=verifying.phones(house_of(request), signed.actor, client_id) if line else None,
         own_page=str(request.base_url).rstrip("/") + onduty.path_of(house_of(request), line.row) if line else "",
     )  # fmt: skip
 

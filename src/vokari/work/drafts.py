@@ -20,6 +20,7 @@ from ..core.ringing.directory import Person, Team
 from ..store.agency import Client, Mailbox, User
 from ..store.flows import CallFlow, DraftEdit, FlowVersion
 from ..store.numbers import LeadSource, TrackingNumber
+from . import verifying
 from .access import Actor, NotFound, allow, note, require
 from .house import House, Problem, Problems, Row
 from .keys import new_key
@@ -278,7 +279,9 @@ def surroundings(session: Session, house: House, actor_agency: int, client: Clie
     tables = Standings(session, house, client.id, now).tables()
     boxes = {one.key: bool(one.tell) for one in mailboxes}
     people, teams = people_of(session, house, client.id), teams_of(session, house, client.id)
-    return Surroundings(boxes, set(sources), set(numbers), tables, now, people, teams)
+    return Surroundings(
+        boxes, set(sources), set(numbers), tables, now, people, teams, set(verifying.verified(session, client.id))
+    )  # fmt: skip
 
 
 def _open(session: Session, house: House, actor: Actor, client: Client, flow: CallFlow) -> OpenDraft:

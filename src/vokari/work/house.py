@@ -103,6 +103,12 @@ class CarrierPort(Protocol):
     def poke(self, ref: str) -> None:
         """Asks for a `poked` event on a call."""
 
+    def verify(self, ref: str, to: str, *, words: str, key: str) -> None:
+        """Rings a phone, says the words and asks for the key; again with the same ref it is the same call."""
+
+    def verification(self, ref: str) -> str:
+        """What became of such a call: ringing, pressed, not_answered or not_pressed."""
+
     def recording(self, name: str) -> bytes:
         """The sound of a recording, as a WAV file."""
 

@@ -8,6 +8,7 @@ from typing import Literal
 from .. import numbering
 from ..hours.timetable import Timetable
 from ..ringing import ringfindings
+from ..ringing.destinations import rung_by
 from ..ringing.directory import Person, Team
 from . import hourfindings
 from .document import Exit, FlowDocument, destination_of, exits, successors
@@ -32,7 +33,8 @@ class Finding:
 @dataclass(frozen=True, slots=True)
 class Surroundings:
     """What the flow's client has: mailboxes (key to whether somebody is told), lead sources, tracking numbers, sets of
-    hours, people and teams by key; and the moment from which the coming week is looked at (None: it is not)."""
+    hours, people and teams by key; the moment from which the coming week is looked at (None: it is not), and the phones that
+    were verified by a call (None: it does not matter)."""
 
     mailboxes: dict[str, bool]
     sources: Collection[str]
@@ -41,6 +43,7 @@ class Surroundings:
     now: datetime | None = None
     people: dict[str, Person] = field(default_factory=dict)
     teams: dict[str, Team] = field(default_factory=dict)
+    verified: Collection[str] | None = None
 
 
 def findings(document: FlowDocument, around: Surroundings) -> list[Finding]:
@@ -185,6 +188,8 @@ def _of_kind(step: Step, around: Surroundings) -> Iterator[Finding]:
         yield from _of_ring(step, around)
     if isinstance(step, Ring | HoldLine) and step.hears.what == "whisper" and not step.hears.words:
         yield Finding("no_words", f"{_cap(_called(step))} has a whisper without words.", step.id)
+    if isinstance(step, Ring | HoldLine) and around.verified is not None:
+        yield from _never_verified(step, around, around.verified)
     if isinstance(step, HoldLine) and not step.team:
         yield Finding("rings_nobody", f"{_cap(_called(step))} holds callers for nobody: choose a team.", step.id)
     elif isinstance(step, Voicemail):
@@ -198,6 +203,16 @@ def _of_kind(step: Step, around: Surroundings) -> Iterator[Finding]:
             )
     elif isinstance(step, Label) and not step.labels:
         yield Finding("no_labels", f"{_cap(_called(step))} puts no label on the call.", step.id, weight="asks")
+
+
+def _never_verified(step: Ring | HoldLine, around: Surroundings, verified: Collection[str]) -> Iterator[Finding]:
+    names = sorted({name for to, name in rung_by(step, around.people, around.teams).items() if to not in verified})
+    if names:
+        some = ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
+        sentence = (
+            f"{_called(step)} rings phones that were never verified: {some}. A call to each settles it, under People."
+        )
+        yield Finding("never_verified", _cap(sentence), step.id, weight="asks")
 
 
 def _of_menu(step: Menu, around: Surroundings) -> Iterator[Finding]:

@@ -19,6 +19,7 @@ from ..speech import EspeakSpeech
 from .inventory import Inventory, Unavailable
 from .line import CallScript, Line, Vokari
 from .porting import PortDesk, Stages
+from .verifying import VerifyingDesk
 
 KEPT_CALLS = 5000
 
@@ -57,12 +58,22 @@ class Document(BaseModel):
     kind: str
 
 
+class WantedVerification(BaseModel):
+    """A phone to ring, what to say to whoever picks up, and the key that they are asked for."""
+
+    ref: str
+    to: str
+    words: str
+    key: str
+
+
 class Carrier:
     """The numbers, the ports, the calls in progress and those of late."""
 
     def __init__(self, inventory: Inventory, vokari: Vokari, token: str, stages: Stages | None = None) -> None:
         self.inventory, self.vokari, self.token = inventory, vokari, token
         self.ports = PortDesk(inventory, stages)
+        self.verifying = VerifyingDesk(inventory)
         self.calls: dict[str, Line] = {}
         self.tasks: set[asyncio.Task[None]] = set()
         self.http: httpx.AsyncClient | None = None
@@ -162,6 +173,14 @@ def create(carrier: Carrier) -> FastAPI:
     @app.delete("/ports/{ref}", dependencies=ours)
     def withdraw_port(ref: str) -> dict[str, Any]:
         return asdict(carrier.ports.withdraw(ref))
+
+    @app.post("/verifications", dependencies=ours)
+    def verify(wanted: WantedVerification) -> dict[str, Any]:
+        return asdict(carrier.verifying.place(wanted.ref, wanted.to, wanted.words, wanted.key))
+
+    @app.get("/verifications/{ref}", dependencies=ours)
+    def verification(ref: str) -> dict[str, Any]:
+        return asdict(carrier.verifying.state(ref))
 
     @app.post("/calls", status_code=201)
     async def place(script: CallScript) -> dict[str, str]:

@@ -1,0 +1,108 @@
+"""Verification calls: who is rung, what comes of it, and what flows say of phones that nobody ever tried."""
+
+import pytest
+
+from tests.conftest import StandingClock
+from tests.flows import DANA, JOEL, document, phone, ring, voicemail
+from tests.work.test_people import CALLED, add, add_team, rings_team
+from tests.world import World
+from vokari.standins.carrier.app import Carrier
+from vokari.work import drafts, people, verifying
+from vokari.work.access import NotAllowed, NotFound
+from vokari.work.verifying import Destination
+
+
+@pytest.fixture
+def line(world: World, carrier: Carrier) -> World:
+    """Ada and Ben in a team, and a flow that rings two phones of its own."""
+    carrier.verifying.seconds = 0
+    add_team(world, "Yard", [add(world, "Ada"), add(world, "Ben")])
+    steps = (ring("r", phone("Dana", DANA), phone("Joel", "+14105550113"), no_answer="vm"), voicemail())
+    world.flow(document(*steps, rescue="vm", name="Main line", mark="ML"))
+    return world
+
+
+def ask(world: World, to: str) -> list[str]:
+    return [one.sentence for one in verifying.ask(world.house, world.actor, world.client.id, to)]
+
+
+def of(world: World, to: str) -> Destination:
+    found = verifying.phones(world.house, world.actor, world.client.id).of(to)
+    assert found is not None
+    return found
+
+
+def test_every_phone_that_can_be_rung_is_listed_with_whose_it_is(line: World) -> None:
+    found = verifying.phones(line.house, line.actor, line.client.id).destinations
+    assert {one.to: one.whose for one in found} == {
+        "+14105550165": ["Ada, desk"], "+14105550166": ["Ben, desk"],
+        DANA: ["Main line, Ring, Dana"], "+14105550113": ["Main line, Ring, Joel"],
+    }  # fmt: skip
+    assert all(one.verified is None for one in found)
+
+
+def test_a_phone_whose_key_is_pressed_is_verified_from_that_moment(line: World, clock: StandingClock) -> None:
+    assert ask(line, DANA) == []
+    assert of(line, DANA) == Destination(DANA, ["Main line, Ring, Dana"], clock.now(), "", False)
+
+
+@pytest.mark.parametrize(
+    ("to", "said"), [("+14105550113", "nobody answered"), ("+14105550114", "nobody pressed the key")]
+)
+def test_a_phone_that_does_not_answer_is_not_verified(line: World, to: str, said: str) -> None:
+    people.keep_person(
+        line.house, line.actor, line.client.id, None, {"name": "Cleo", "phones": [{"to": "+14105550114"}]}
+    )
+    assert ask(line, to) == []
+    assert (of(line, to).verified, of(line, to).latest) == (None, said)
+
+
+def test_while_it_rings_it_is_not_rung_again_and_after_a_while_it_counts_as_not_answered(
+    line: World, carrier: Carrier, clock: StandingClock
+) -> None:
+    carrier.verifying.seconds = 3600
+    assert ask(line, DANA) == []
+    assert of(line, DANA).ringing
+    assert ask(line, DANA) == ["This phone is being rung already."]
+    clock.move(minutes=3)
+    assert of(line, DANA).latest == "nobody answered"
+    assert verifying.follow(line.house) == 0
+
+
+def test_only_phones_that_can_be_rung_anyhow_are_called(line: World) -> None:
+    assert ask(line, "+14105550199") == ["No person and no flow of this client has this phone."]
+    for role, raises in (("client_viewer", NotAllowed),):
+        with pytest.raises(raises):
+            verifying.ask(line.house, line.actors[role], line.client.id, DANA)
+    assert verifying.ask(line.house, line.actors["client_editor"], line.client.id, DANA) == []
+    with pytest.raises(NotFound):
+        verifying.phones(line.house, line.actor, line.client.id + 1)
+
+
+def test_a_carrier_that_cannot_is_said(line: World, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(
+        line.house.carrier,
+        "http",
+        type(line.house.carrier.http)(line.house.carrier.http.app, base_url="http://carrier"),
+    )
+    assert ask(line, DANA) == ["The carrier does not know you."]
+    assert of(line, DANA).latest == "the carrier refused: The carrier does not know you."
+
+
+def never(world: World, flow_id: int) -> list[str]:
+    found = drafts.opened(world.house, world.actor, world.client.id, flow_id).findings
+    return [one.sentence for one in found if one.kind == "never_verified"]
+
+
+def test_a_flow_says_which_of_its_phones_were_never_verified(line: World) -> None:
+    team = people.everybody(line.house, line.actor, line.client.id).teams[0].row
+    flow = rings_team(line, team)
+    assert never(line, flow.id) == [
+        "“Yard office” rings phones that were never verified: Ada, Ben. A call to each settles it, under People."
+    ]
+    for to in ("+14105550165", "+14105550166"):
+        ask(line, to)
+    verifying.follow(line.house, line.client.id)
+    assert never(line, flow.id) == []
+    assert CALLED not in {one.to for one in verifying.phones(line.house, line.actor, line.client.id).destinations}
+    assert JOEL not in {one.to for one in verifying.phones(line.house, line.actor, line.client.id).destinations}
