@@ -9,7 +9,8 @@ from fastapi.responses import Response
 from ..core import numbering
 from ..core.ringing import meaning
 from ..core.ringing.directory import STRATEGIES, Member, Person, Team
-from ..work import meanings, onduty, people, verifying
+from ..formats import vcards
+from ..work import cards, meanings, onduty, people, verifying
 from ..work.access import NotFound, allow_agency
 from ..work.house import Problem, Problems
 from ..work.people import Everybody
@@ -31,7 +32,7 @@ def _listed(request: Request, signed: Any, client_id: int, problems: Problems | 
     found = people.everybody(house_of(request), signed.actor, client_id)
     return pages.show(
         request, "people.html", signed, client=found.client, section="people", status=422 if problems else 200, found=found,
-        strategies=STRATEGIES, missed_flag=people.MISSED_FLAG, errors=by_field(problems or []), **{"said": "", **values},
+        strategies=STRATEGIES, missed_flag=people.MISSED_FLAG, errors=by_field(problems or []), **{"said": "", "taken": None, **values},
     )  # fmt: skip
 
 
@@ -56,6 +57,28 @@ def change(request: Request, posted: Form, client_id: int) -> Response:
     if problems:
         return _listed(request, posted.signed, client_id, problems)
     return go(request, f"/clients/{client_id}/people")
+
+
+# cards
+
+
+@router.get("/clients/{client_id}/people/cards.vcf")
+def cards_out(request: Request, signed: Signed, client_id: int) -> Response:
+    """All people as vCards."""
+    text = cards.export(house_of(request), signed.actor, client_id)
+    headers = {"Content-Disposition": f'attachment; filename="people-{client_id}.vcf"'}
+    return Response(text, media_type="text/vcard; charset=utf-8", headers=headers)
+
+
+@router.post("/clients/{client_id}/people/cards")
+def cards_in(request: Request, posted: Form, client_id: int) -> Response:
+    """Adds the people of a vCard file."""
+    upload = posted.upload("file")
+    data = upload.file.read(vcards.LARGEST + 1) if upload else b""
+    taken = cards.take(house_of(request), posted.actor, client_id, data, abroad=bool(posted.text("abroad")))
+    if isinstance(taken, list):
+        return _listed(request, posted.signed, client_id, taken)
+    return _listed(request, posted.signed, client_id, taken=taken)
 
 
 # phones

@@ -321,6 +321,12 @@ def _own(session: Session, model: Any, client_id: int, row_id: int) -> Any:
     return row
 
 
+def tracking_numbers(house: House, agency_id: int) -> set[str]:
+    """The agency's own tracking numbers, outside of a transaction."""
+    with house.begin() as session:
+        return ringers_tracking(session, agency_id)
+
+
 def ringers_tracking(session: Session, agency_id: int) -> set[str]:
     """The agency's own tracking numbers."""
     query = select(TrackingNumber.e164).where(TrackingNumber.agency_id == agency_id, TrackingNumber.state != "released")
