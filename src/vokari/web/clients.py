@@ -1,5 +1,6 @@
 """A client: its route map, its settings, its mailboxes; and the agency's test phones."""
 
+import re
 from zoneinfo import ZoneInfo, available_timezones
 
 from fastapi import APIRouter, Request
@@ -8,7 +9,7 @@ from fastapi.responses import Response
 from ..core import choosing, naming, periods, routemap
 from ..core.routemap import Lane
 from ..store.agency import Client
-from ..work import clients, numbers, reports, trail
+from ..work import clients, mailboxes, numbers, reports, trail
 from ..work.access import allow_agency
 from ..work.clients import COUNTRIES, ClientForm, NumberRules
 from .doors import Form, Posted, Signed, house_of
@@ -89,7 +90,7 @@ def settings(request: Request, signed: Signed, client_id: int, mailbox: int = 0)
 
 def _settings(request: Request, signed: Signed, client_id: int, status: int = 200, **values: object) -> Response:
     house, pages = house_of(request), request.app.state.pages
-    boxes = clients.mailboxes(house, signed.actor, client_id)
+    boxes = mailboxes.of_client(house, signed.actor, client_id)
     client = clients.get(house, signed.actor, client_id)
     form = ClientForm(client.name, client.country, client.time_zone, client.city, client.fail_safe)
     defaults = {
@@ -105,7 +106,7 @@ def _settings(request: Request, signed: Signed, client_id: int, status: int = 20
     }
     response: Response = pages.show(
         request, "settings.html", signed, client=client, section="settings", status=status, zones=_zones(), countries=COUNTRIES,
-        mailboxes=boxes, test_phones=clients.test_phones(house, signed.actor), **{**defaults, **values},
+        mailboxes=boxes, told=mailboxes.told_in_words(house, signed.actor, client_id), test_phones=clients.test_phones(house, signed.actor), **{**defaults, **values},
     )  # fmt: skip
     return response
 
@@ -145,10 +146,13 @@ def set_number_rules(request: Request, posted: Form, client_id: int) -> Response
 
 @router.post("/clients/{client_id}/mailboxes")
 def keep_mailbox(request: Request, posted: Form, client_id: int) -> Response:
-    typed = {"name": posted.text("name"), "tell": posted.text("tell")}
+    typed = {"name": posted.text("name"), "tell": posted.text("tell"), "agreed": posted.text("agreed")}
     mailbox_id = posted.whole("mailbox")
-    result = clients.keep_mailbox(house_of(request), posted.actor, client_id, mailbox_id, typed["name"], typed["tell"])
+    result = mailboxes.keep(
+        house_of(request), posted.actor, client_id, mailbox_id, typed["name"], typed["tell"], typed["agreed"].split()
+    )
     if isinstance(result, list):
+        typed["agreed"] = " ".join(one for one in re.split(r"[,;\s]+", typed["tell"]) if "@" in one)
         values = {"mailbox_open": mailbox_id or -1, "mailbox_errors": by_field(result), "mailbox_typed": typed}
         return _settings(request, posted.signed, client_id, 422, **values)
     return go(request, f"/clients/{client_id}/settings#mailboxes")

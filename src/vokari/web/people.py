@@ -156,7 +156,7 @@ def keep_person(request: Request, posted: Form, client_id: int, person: int) -> 
         country = people.everybody(house, posted.actor, client_id).client.country
         asked = {one.field for one in made if "another country" in one.sentence}
         foreign = [numbering.parse(one["to"], country) for n, one in enumerate(phones) if f"phones.{n}.to" in asked]
-        fields["agreed"] = " ".join(str(one) for one in foreign)
+        fields["agreed"] = " ".join([*(str(one) for one in foreign), str(fields["email"])]).strip()
         return _person(request, posted.signed, client_id, person, made, fields)
     return go(request, f"/clients/{client_id}/people/{made.id}")
 

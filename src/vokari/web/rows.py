@@ -1,5 +1,6 @@
 """Editing rows of the sheet: each form is one edit, carried out at once and shown in the outline and the map."""
 
+import re
 from typing import Any
 
 from fastapi import APIRouter, Request
@@ -7,7 +8,7 @@ from fastapi.responses import Response
 
 from ..core.flows import edits
 from ..core.flows.steps import Menu
-from ..work import clients, drafts
+from ..work import drafts, mailboxes
 from ..work.drafts import Conflict, OpenDraft
 from ..work.house import Problem, Problems
 from . import rowforms, sheet
@@ -44,10 +45,22 @@ def change(request: Request, posted: Form, client_id: int, flow_id: int, row: st
     mailbox = posted.text("new_mailbox")
     raw, result = rowforms.read(posted, step, draft.client.country, draft.hours)
     if step.kind == "voicemail" and posted.text("mailbox") == "new":
-        made = clients.keep_mailbox(house, posted.actor, client_id, None, mailbox, posted.text("new_mailbox_tell"))
+        made = mailboxes.keep(
+            house,
+            posted.actor,
+            client_id,
+            None,
+            mailbox,
+            posted.text("new_mailbox_tell"),
+            posted.text("new_mailbox_agreed").split(),
+        )
         if isinstance(made, list):
             problems = [Problem(f"new_mailbox_{one.field}", one.sentence) for one in made]
-            typed = {"mailbox_name": mailbox, "mailbox_tell": posted.text("new_mailbox_tell")}
+            typed = {
+                "mailbox_name": mailbox,
+                "mailbox_tell": posted.text("new_mailbox_tell"),
+                "mailbox_agreed": " ".join(re.split(r"[,;\s]+", posted.text("new_mailbox_tell"))),
+            }
             return _answer(request, posted, client_id, flow_id, problems, row, values={**raw, **typed})
         raw["mailbox"] = made.key
         if not isinstance(result, list):

@@ -1,6 +1,5 @@
 """Clients: taking one on, its settings, its mailboxes, and the agency's test phones."""
 
-import re
 import zoneinfo
 from dataclasses import dataclass
 from datetime import datetime
@@ -10,14 +9,12 @@ from sqlalchemy import func, select
 from sqlalchemy.exc import IntegrityError
 
 from ..core import choosing, naming, numbering
-from ..store.agency import Agency, Client, Mailbox, TestPhone
+from ..store.agency import Agency, Client, TestPhone
 from . import jobs
 from .access import Actor, NotFound, allow, allow_agency, note, require
 from .house import House, Problem, Problems
-from .keys import new_key
 
 COUNTRIES = {"US": "United States", "GB": "United Kingdom"}
-EMAIL = re.compile(r"[^@\s,;]+@[^@\s,;]+\.[A-Za-z]{2,}")
 
 
 @dataclass(frozen=True, slots=True)
@@ -172,50 +169,6 @@ def set_number_rules(house: House, actor: Actor, client_id: int, rules: NumberRu
         client.rest_days, client.rest_words, client.rest_to = rules.rest_days or 0, words, str(sent_on)
         note(session, house, actor, client_id, "changed the rules for numbers")
     return []
-
-
-# mailboxes
-
-
-def mailboxes(house: House, actor: Actor, client_id: int) -> list[Mailbox]:
-    """A client's mailboxes, by name."""
-    with house.begin() as session:
-        allow(session, actor, client_id, "work")
-        return list(session.scalars(select(Mailbox).where(Mailbox.client_id == client_id).order_by(Mailbox.name)))
-
-
-def keep_mailbox(
-    house: House, actor: Actor, client_id: int, mailbox_id: int | None, name: str, tell: str
-) -> Mailbox | Problems:
-    """Makes or changes a mailbox; `tell` holds email addresses with commas, spaces or line ends between."""
-    require(house, actor, client_id, "work")
-    problems = []
-    name = " ".join(name.split())
-    addresses = [one for one in re.split(r"[,;\s]+", tell) if one]
-    if not 1 <= len(name) <= 60:
-        problems.append(Problem("name", "A mailbox has a name of 1 to 60 letters."))
-    wrong = [one for one in addresses if not EMAIL.fullmatch(one)]
-    if wrong:
-        problems.append(Problem("tell", f"“{wrong[0]}” is not an email address."))
-    if not addresses:
-        problems.append(Problem("tell", "Name at least one email address, so that somebody hears of a message."))
-    if problems:
-        return problems
-    try:
-        with house.begin() as session:
-            allow(session, actor, client_id, "work")
-            mailbox = session.get(Mailbox, mailbox_id) if mailbox_id else None
-            if mailbox_id and (mailbox is None or mailbox.client_id != client_id):
-                raise NotFound
-            if mailbox is None:
-                mailbox = Mailbox(agency_id=actor.agency_id, client_id=client_id, key=new_key("mb"))
-                session.add(mailbox)
-            mailbox.name, mailbox.tell = name, addresses
-            session.flush()
-            note(session, house, actor, client_id, f"kept the mailbox {name}")
-            return mailbox
-    except IntegrityError:
-        return [Problem("name", "Another mailbox of this client has this name already.")]
 
 
 # test phones

@@ -24,6 +24,7 @@ from . import verifying
 from .access import Actor, NotFound, allow, note, require
 from .house import House, Problem, Problems, Row
 from .keys import new_key
+from .mailboxes import addresses
 from .ringers import people_of, teams_of
 from .standing import Standings, names_of
 
@@ -277,8 +278,8 @@ def surroundings(session: Session, house: House, actor_agency: int, client: Clie
     )
     now = house.now()
     tables = Standings(session, house, client.id, now).tables()
-    boxes = {one.key: bool(one.tell) for one in mailboxes}
     people, teams = people_of(session, house, client.id), teams_of(session, house, client.id)
+    boxes = {one.key: bool(addresses(one.tell, people)) for one in mailboxes}
     return Surroundings(
         boxes, set(sources), set(numbers), tables, now, people, teams, set(verifying.verified(session, client.id))
     )  # fmt: skip

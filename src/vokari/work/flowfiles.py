@@ -7,6 +7,7 @@ from sqlalchemy import func, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
+from ..core import mail
 from ..core.flows import conditions, flowfile
 from ..core.flows.document import FlowDocument
 from ..core.flows.flowfile import FlowFile, MailboxMaterial, Materials, Mistake, SourceMaterial
@@ -22,10 +23,10 @@ from ..store.numbers import LeadSource
 from ..store.people import PersonRow, TeamRow
 from . import hours
 from .access import Actor, allow, note, require
-from .clients import EMAIL
 from .drafts import own_flow
 from .house import House
 from .keys import new_key
+from .mailboxes import addresses
 from .ringers import people_of, teams_of
 from .standing import Standings
 
@@ -47,12 +48,15 @@ def _materials(session: Session, house: House, client_id: int, document: FlowDoc
     }
     mailboxes = session.scalars(select(Mailbox).where(Mailbox.client_id == client_id, Mailbox.key.in_(boxes)))
     sources = session.scalars(select(LeadSource).where(LeadSource.client_id == client_id, LeadSource.key.in_(keys)))
-    people, teams = carried.needed(document, people_of(session, house, client_id), teams_of(session, house, client_id))
+    everybody = people_of(session, house, client_id)
+    people, teams = carried.needed(document, everybody, teams_of(session, house, client_id))
     return Materials(
         people=people,
         teams=teams,
         hours=_hours(session, house, client_id, document, carried.hours_of(people, teams)),
-        mailboxes={one.key: MailboxMaterial(name=one.name, tell=tuple(one.tell)) for one in mailboxes},
+        mailboxes={
+            one.key: MailboxMaterial(name=one.name, tell=tuple(addresses(one.tell, everybody))) for one in mailboxes
+        },
         sources={
             one.key: SourceMaterial(
                 name=one.name, source=one.source, medium=one.medium, campaign=one.campaign, online=one.online
@@ -111,7 +115,7 @@ def _addresses(read: FlowFile) -> list[Mistake]:
         Mistake(f"materials.mailboxes.{key}.tell", 0, f"“{address}” is not an email address")
         for key, box in read.materials.mailboxes.items()
         for address in box.tell
-        if not EMAIL.fullmatch(address)
+        if not mail.is_address(address)
     ]
 
 

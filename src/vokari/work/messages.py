@@ -10,6 +10,7 @@ from sqlalchemy import select
 from ..core.numbering import shown
 from ..store.agency import Client, Mailbox
 from ..store.calls import Call, CallRecording, LiveCall, VoiceMessage
+from . import mailboxes, ringers
 from .house import House
 
 SoundKind = Literal["message", "talk"]
@@ -57,7 +58,8 @@ def tell(house: House, message_id: int) -> None:
         moment = f"{local:%a %b} {local.day}, {local:%H:%M}"
         where = mailbox.name if mailbox else "a mailbox"
         body = f"{who} left a message of {message.seconds:.0f} seconds in {where} on {moment}.\n"
-        for address in mailbox.tell if mailbox else ():
+        people = ringers.people_of(session, house, client.id)
+        for address in mailboxes.addresses(mailbox.tell if mailbox else (), people):
             house.post.send(
                 to=address,
                 subject=f"{client.name}: message from {who}",

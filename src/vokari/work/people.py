@@ -9,6 +9,7 @@ from sqlalchemy import select, text
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
+from ..core import mail
 from ..core.flows import edits
 from ..core.flows.document import FlowDocument
 from ..core.flows.outline import numbers as row_numbers
@@ -17,11 +18,11 @@ from ..core.numbering import Wrong
 from ..core.ringing import phonechecks, uses
 from ..core.ringing.directory import Person, Team
 from ..core.ringing.lineup import circle
-from ..store.agency import Client
+from ..store.agency import Client, Mailbox
 from ..store.flows import CallFlow, FlowVersion
 from ..store.numbers import TrackingNumber
 from ..store.people import DutyRow, PersonRow, TeamRow
-from . import onduty, ringers, versions
+from . import mailboxes, onduty, ringers, versions
 from .access import Actor, NotFound, allow, note, require
 from .drafts import change_rows
 from .house import House, Problem, Problems, Row
@@ -44,13 +45,14 @@ class Place:
 
 @dataclass(frozen=True, slots=True)
 class PersonLine:
-    """A person as the list shows them."""
+    """A person as the list shows them, with the mailboxes that tell them."""
 
     row: PersonRow
     person: Person
     duty: DutyRow | None
     teams: list[str]
     places: list[Place]
+    told_by: list[str]
 
 
 @dataclass(frozen=True, slots=True)
@@ -99,10 +101,12 @@ def everybody(house: House, actor: Actor, client_id: int) -> Everybody:
         places = _places(session, client_id)
         teams = {row.key: Team.model_validate(row.document) for row in team_rows if row.removed_at is None}
         names = {row.key: row.name for row in (*rows, *team_rows)}
+        boxes = list(session.scalars(select(Mailbox).where(Mailbox.client_id == client_id).order_by(Mailbox.name)))
         people = [
             PersonLine(
                 row, Person.model_validate(row.document), duty.get(row.key),
                 [names[key] for key in uses.teams_with(row.key, teams)], places.get(row.key, []),
+                [box.name for box in boxes if f"{mailboxes.PERSON}{row.key}" in box.tell],
             )
             for row in rows if row.removed_at is None
         ]  # fmt: skip
@@ -125,7 +129,7 @@ def keep_person(
     house: House, actor: Actor, client_id: int, person_id: int | None, form: Row, agreed: Sequence[str] = ()
 ) -> PersonRow | Problems:
     """Makes or changes a person from the fields of `Person`; phones are typed in any usual form. `agreed` are phones in
-    another country that were asked about."""
+    another country, and a mail address, that were asked about."""
     require(house, actor, client_id, "edit_hours")
     try:
         with house.begin() as session:
@@ -170,6 +174,11 @@ def _person(session: Session, client: Client, form: Row, agreed: Sequence[str]) 
             error,
             {"name": "A person has a name of 1 to 60 letters.", "extension": "An extension has up to six digits."},
         )
+    likely = mail.meant(made.email, mailboxes.domains(session, client.agency_id)) if made.email else ""
+    if made.email and not mail.is_address(made.email):
+        problems.append(Problem("email", f"“{made.email}” is no email address."))
+    elif likely and made.email not in agreed:
+        problems.append(Problem("email", f"Did you mean {likely}? Save again if {made.email} is right."))
     return problems or made
 
 
@@ -223,6 +232,9 @@ def remove(house: House, actor: Actor, client_id: int, kind: str, row_id: int) -
         used = [*(place.words for place in places), *(f"the team {name}" for name in within)]
         if used:
             return [Problem("", f"{row.name} is rung by {used[0]}: put somebody else there first.")]
+        told = mailboxes.naming(session, client_id, row.key)
+        if told:
+            return [Problem("", f"{row.name} is told by the mailbox {told[0].name}: name somebody else there first.")]
         row.removed_at = house.now()
         note(session, house, actor, client_id, f"removed {row.name}")
     return []
@@ -257,8 +269,8 @@ def set_duty(house: House, actor: Actor, client_id: int, person_id: int, *, off:
 def replace(
     house: House, actor: Actor, client_id: int, kind: str, old_id: int, new_id: int, flows: Sequence[int], *, live: bool
 ) -> list[str] | Problems:
-    """Rings somebody else in the place of a person or team: in the chosen flows' drafts, in every team, and if wanted
-    live, as new versions of those flows. Gives what was changed, in words."""
+    """Rings somebody else in the place of a person or team: in the chosen flows' drafts, in every team and mailbox, and if
+    wanted live, as new versions of those flows. Gives what was changed, in words."""
     with house.begin() as session:
         allow(session, actor, client_id, "work")
         model = PersonRow if kind == "person" else TeamRow
@@ -280,6 +292,8 @@ def replace(
             if row.removed_at is None and other != team:
                 row.document, row.revision = other.model_dump(mode="json"), row.revision + 1
                 done.append(f"the team {row.name}")
+        if kind == "person":
+            done += [f"the mailbox {box.name}" for box in mailboxes.replaced(session, client_id, old.key, new.key)]
         note(
             session,
             house,
