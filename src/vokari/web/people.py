@@ -10,7 +10,7 @@ from ..core import numbering
 from ..core.ringing import meaning
 from ..core.ringing.directory import STRATEGIES, Member, Person, Team
 from ..formats import vcards
-from ..work import cards, meanings, onduty, people, verifying
+from ..work import cards, dutyline, meanings, onduty, people, verifying
 from ..work.access import NotFound, allow_agency
 from ..work.house import Problem, Problems
 from ..work.people import Everybody
@@ -32,7 +32,9 @@ def _listed(request: Request, signed: Any, client_id: int, problems: Problems | 
     found = people.everybody(house_of(request), signed.actor, client_id)
     return pages.show(
         request, "people.html", signed, client=found.client, section="people", status=422 if problems else 200, found=found,
-        strategies=STRATEGIES, missed_flag=people.MISSED_FLAG, errors=by_field(problems or []), **{"said": "", "taken": None, **values},
+        strategies=STRATEGIES, missed_flag=people.MISSED_FLAG,
+        duty_choices=dutyline.choices(house_of(request), signed.actor, client_id) if signed.actor.works else [], errors=by_field(problems or []),
+        **{"said": "", "taken": None, **values},
     )  # fmt: skip
 
 
@@ -47,6 +49,11 @@ def change(request: Request, posted: Form, client_id: int) -> Response:
             problems = people.remove(house, actor, client_id, kind, row_id)
         case "bring_back":
             problems = people.bring_back(house, actor, client_id, kind, row_id)
+        case "renew_pin":
+            dutyline.renew(house, actor, client_id, row_id)
+            return go(request, f"/clients/{client_id}/people/{row_id}")
+        case "duty_line":
+            problems = dutyline.choose(house, actor, client_id, posted.text("duty_number"))
         case "renew":
             onduty.renew(house, actor, client_id, row_id)
             return go(request, f"/clients/{client_id}/people/{row_id}")
@@ -137,6 +144,7 @@ def _person(
         request, "person.html", signed, client=found.client, section="people", status=422 if problems else 200, found=found,
         line=line, fields=fields, errors=by_field(problems or []), person_id=person_id,
         phones=verifying.phones(house_of(request), signed.actor, client_id) if line else None,
+        pin=dutyline.pin(house_of(request), line.row) if line else "",
         own_page=str(request.base_url).rstrip("/") + onduty.path_of(house_of(request), line.row) if line else "",
     )  # fmt: skip
 

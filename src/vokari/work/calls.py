@@ -145,9 +145,8 @@ def in_progress(house: House, actor: Actor, client_id: int) -> list[LiveLine]:
     """The client's calls of this moment, oldest first."""
     with house.begin() as session:
         allow(session, actor, client_id, "read_results")
-        lives = session.scalars(
-            select(LiveCall).where(LiveCall.client_id == client_id).order_by(LiveCall.started_at)
-        ).all()
+        query = select(LiveCall).where(LiveCall.client_id == client_id, ~LiveCall.context.has_key("duty"))
+        lives = session.scalars(query.order_by(LiveCall.started_at)).all()
         names = {
             one.id: one.name for one in session.scalars(select(LeadSource).where(LeadSource.client_id == client_id))
         }
@@ -170,7 +169,7 @@ def one(house: House, actor: Actor, client_id: int, call_id: uuid.UUID) -> CallP
         client = allow(session, actor, client_id, "read_results")
         call = session.scalar(select(Call).where(Call.id == call_id, Call.client_id == client_id, *_month_of(call_id)))
         live = None if call else session.get(LiveCall, call_id)
-        if call is None and (live is None or live.client_id != client_id):
+        if call is None and (live is None or live.client_id != client_id or "duty" in live.context):
             raise NotFound
         version_id = call.version_id if call else live.version_id if live else None
         version = session.get(FlowVersion, version_id) if version_id else None

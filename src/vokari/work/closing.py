@@ -79,6 +79,9 @@ def close(session: Session, live: Row | RowMapping, at: datetime, last: State, e
     """Moves a call from those in progress to the history; `entry` is its last event, None when the carrier went away."""
     entries = [*session.scalars(_ENTRIES, {"call": live["id"]}), *([entry] if entry else [])]
     row, _ = call_row(live, at, last, entries, answered_by=_answered_by(entries))
+    if "duty" in live["context"]:
+        _keep_answers(session, live, row, entries)
+        return
     session.execute(_CALL, row)
     session.execute(
         _CALL_LOG, {**row, "carrier_id": live["carrier_id"], "ref": live["ref"], "entries": json.dumps(entries)}
@@ -86,6 +89,16 @@ def close(session: Session, live: Row | RowMapping, at: datetime, last: State, e
     if not row["test"]:
         keys = {"day": day_of(live), "source_key": row["source_id"] or 0, "flow_key": row["flow_id"] or 0}
         session.execute(_DAY, {**row, **keys})
+    for statement in _FORGET:
+        session.execute(statement, {"call": live["id"]})
+
+
+def _keep_answers(session: Session, live: Row | RowMapping, row: Row, entries: list[Row]) -> None:
+    """Ends a call of the duty line: it is nobody's lead and stands in no list, so that only what repeated events need is
+    kept, without what was keyed in."""
+    kept: list[Row] = [{**one, "event": {"kind": one["event"]["kind"]}, "fallback": None, "way": []} for one in entries]
+    values = {**row, "carrier_id": live["carrier_id"], "ref": live["ref"], "entries": json.dumps(kept)}
+    session.execute(_CALL_LOG, values)
     for statement in _FORGET:
         session.execute(statement, {"call": live["id"]})
 

@@ -29,7 +29,7 @@ from ..formats.call_control.messages import (
     Talked,
 )  # fmt: skip
 from ..formats.call_control.signature import VALID_SECONDS
-from . import closing, holding, jobs, notices, standing
+from . import closing, dutyline, holding, jobs, notices, standing
 from .house import House, Row
 from .ringers import Ringers, dialed, note_work, on_call
 from .speech import known_sounds
@@ -80,7 +80,7 @@ _INSERT_CALL = text(
 _DOOR = text(
     "SELECT n.id AS number_id, n.agency_id, n.client_id, n.flow_id, f.live_version_id AS version_id, c.time_zone, c.country,"
     " n.state = 'resting' AS resting, n.whisper, c.rest_words, c.rest_to,"
-    " COALESCE(NULLIF(n.fail_safe, ''), c.fail_safe) AS fail_safe,"
+    " COALESCE(NULLIF(n.fail_safe, ''), c.fail_safe) AS fail_safe, c.duty_number = n.e164 AS duty_line,"
     " (SELECT a.source_id FROM assignments a WHERE a.number_id = n.id AND a.during @> CAST(:at AS timestamptz)) AS source_id,"
     " (SELECT a.source_id FROM assignments a WHERE n.state = 'resting' AND a.number_id = n.id"
     " AND lower(a.during) <= CAST(:at AS timestamptz) ORDER BY lower(a.during) DESC LIMIT 1) AS last_source_id,"
@@ -149,11 +149,13 @@ def _at_the_door(
         return Refusal(404, "unknown-call", "Nobody knows this call", "a call begins with call_arrived, number 1", 1)
     if message.seq != 1:
         return _gap(1)
-    live = _admit(session, carrier, message, message.event)
+    live = _admit(session, house, carrier, message, message.event)
     return live if isinstance(live, Refusal) else _fold(session, house, live, message, digest)
 
 
-def _admit(session: Session, carrier: CarrierIdentity, message: EventMessage, arrived: CallArrived) -> Row | Refusal:
+def _admit(
+    session: Session, house: House, carrier: CarrierIdentity, message: EventMessage, arrived: CallArrived
+) -> Row | Refusal:
     """Writes down a new call with what is true of it from now on: flow version, lead source, whether it counts."""
     at = message.at.astimezone(UTC)
     values = {"called": arrived.called, "caller": arrived.caller or "", "at": at, "carrier": carrier.id}
@@ -161,7 +163,7 @@ def _admit(session: Session, carrier: CarrierIdentity, message: EventMessage, ar
     if door is None:
         return Refusal(404, "unknown-number", "This number is not in service here", f"nobody has {arrived.called}")
     resting = bool(door["resting"])
-    version_id = None if resting else door["version_id"]
+    version_id = None if resting or door["duty_line"] else door["version_id"]
     context = {
         "caller": arrived.caller or "", "called": arrived.called, "number_id": door["number_id"],
         "flow_id": door["flow_id"] if version_id else None, "test": door["test"], "late": resting,
@@ -170,6 +172,10 @@ def _admit(session: Session, carrier: CarrierIdentity, message: EventMessage, ar
         "time_zone": door["time_zone"], "sources": door["sources"] or {},
         "fallback": None if version_id else _fallback(door, resting=resting).model_dump(mode="json"),
     }  # fmt: skip
+    if door["duty_line"] and not resting:
+        person = dutyline.caller(session, door["client_id"], arrived.caller or "")
+        context["duty"], context["divert"] = person.key if person else "", ""
+        context["fallback"] = dutyline.document(session, house, person, _language(door)).model_dump(mode="json")
     live = {
         "id": call_id(at), "carrier": carrier.id, "ref": message.call, "agency": door["agency_id"],
         "client": door["client_id"], "version": version_id, "at": at, "context": json.dumps(context),
@@ -184,10 +190,13 @@ def _admit(session: Session, carrier: CarrierIdentity, message: EventMessage, ar
 
 def _fallback(door: RowMapping, *, resting: bool) -> FlowDocument:
     """What runs where no version does: the line of a resting number, or the way to the fail-safe."""
-    language = "en-GB" if door["country"] == "GB" else "en-US"
     if resting:
-        return resting_flow(door["rest_words"], door["rest_to"], language)
-    return fallback_flow(door["fail_safe"], language)
+        return resting_flow(door["rest_words"], door["rest_to"], _language(door))
+    return fallback_flow(door["fail_safe"], _language(door))
+
+
+def _language(door: RowMapping) -> str:
+    return "en-GB" if door["country"] == "GB" else "en-US"
 
 
 def call_id(at: datetime) -> uuid.UUID:
@@ -230,12 +239,14 @@ def _fold(session: Session, house: House, live: Row | RowMapping, message: Event
     if message.seq == 1 and live["context"]["divert"]:
         entry["divert"] = live["context"]["divert"]
     values = {"call": live["id"], "seq": message.seq}
-    if not live["context"]["test"]:
+    if not live["context"]["test"] and "duty" not in live["context"]:
         note_work(session, live["client_id"], ZoneInfo(live["context"]["time_zone"]), at, before, event, following)
     if isinstance(message.event, LegChanged | CallerGone) and message.event.recording:
         keep_recording(session, live, at, message.event)
     if isinstance(message.event, RecordingFinished) and following.state.message and not before.message:
         keep_message(session, live, at, message.event, before, flow)
+    if "duty" in live["context"]:
+        dutyline.follow(session, house, live, following.way)
     somebody_free = held and lines.follow(before, event, following.state)
     if following.state.ended:
         closing.close(session, live, at, following.state, entry)

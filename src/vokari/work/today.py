@@ -15,20 +15,23 @@ from ..store.agency import Client
 from ..store.calls import Call, LiveCall
 from ..store.flows import CallFlow
 from ..store.numbers import Assignment, LeadSource, TrackingNumber
+from ..store.people import DutyRow, PersonRow
 from .access import Actor, allow_agency
 from .calls import waiting
 from .house import House
+from .people import MISSED_FLAG
 
 
 @dataclass(frozen=True, slots=True)
 class Need:
     """One thing that needs a person: whose it is, a sentence, and what to open next."""
 
-    kind: Literal["lost", "no_flow", "no_fail_safe", "rest_over", "no_source", "no_number"]
+    kind: Literal["lost", "no_flow", "no_fail_safe", "rest_over", "no_source", "no_number", "not_answering"]
     client: Client
     sentence: str
     action: str
     number_id: int | None = None
+    person_id: int | None = None
     count: int = 1
     latest: datetime | None = None
 
@@ -40,7 +43,16 @@ def needs(house: House, actor: Actor) -> list[Need]:
         query = select(Client).where(Client.agency_id == actor.agency_id)
         clients = {client.id: client for client in session.scalars(query)}
         found = [*_lost(session, actor, clients, house.now()), *_gaps(session, actor, clients, house.now())]
-    order = {"no_flow": 0, "lost": 1, "no_fail_safe": 2, "rest_over": 3, "no_source": 4, "no_number": 5}
+        found += _unanswering(session, actor, clients)
+    order = {
+        "no_flow": 0,
+        "lost": 1,
+        "not_answering": 2,
+        "no_fail_safe": 3,
+        "rest_over": 4,
+        "no_source": 5,
+        "no_number": 6,
+    }
     return sorted(found, key=lambda need: (order[need.kind], -need.count, need.client.name))
 
 
@@ -87,7 +99,24 @@ def _lacking(actor: Actor, now: datetime) -> tuple[ColumnElement[bool], ...]:
     return (
         TrackingNumber.agency_id == actor.agency_id, TrackingNumber.state == "in_service",
         or_(CallFlow.live_version_id.is_(None), ~_held(now)),
+        ~select(Client.id).where(Client.id == TrackingNumber.client_id, Client.duty_number == TrackingNumber.e164).exists(),
     )  # fmt: skip
+
+
+def _silent(actor: Actor) -> tuple[ColumnElement[bool], ...]:
+    """People who are on and have not answered so many times in a row."""
+    return (
+        PersonRow.agency_id == actor.agency_id, PersonRow.removed_at.is_(None), DutyRow.client_id == PersonRow.client_id,
+        DutyRow.person == PersonRow.key, DutyRow.missed >= MISSED_FLAG, DutyRow.off.is_(False),
+    )  # fmt: skip
+
+
+def _unanswering(session: Session, actor: Actor, clients: dict[int, Client]) -> Iterator[Need]:
+    rows = session.execute(select(PersonRow, DutyRow.missed).where(*_silent(actor)).order_by(PersonRow.name))
+    for person, missed in rows:
+        sentence = f"{person.name}’s phone has not answered {missed} times in a row."
+        client = clients[person.client_id]
+        yield Need("not_answering", client, sentence, "See the person", person_id=person.id, count=missed)
 
 
 def _unsafe(actor: Actor) -> tuple[ColumnElement[bool], ...]:
@@ -172,6 +201,7 @@ def clients_in_need(house: House, actor: Actor) -> set[int]:
     lost = select(Call.client_id).where(Call.agency_id == actor.agency_id, *waiting(house.now()))
     unsafe = select(TrackingNumber.client_id).join(Client, Client.id == TrackingNumber.client_id).where(*_unsafe(actor))
     rested = select(TrackingNumber.client_id).where(*_rested(actor, house.now()))
+    silent = select(PersonRow.client_id).where(*_silent(actor))
     with house.begin() as session:
         allow_agency(actor)
-        return set(session.scalars(union(lacking, without, lost, unsafe, rested)))
+        return set(session.scalars(union(lacking, without, lost, unsafe, rested, silent)))

@@ -15,20 +15,25 @@ RUNNING = ("all", "any", "not", "period", "exception", "dates")
 CLOSED = "closed"
 
 
-def holds(condition: Condition, ask: Callable[[Question], Answer]) -> bool:
-    """Whether a condition holds, asking no more than it takes. A test that cannot be run yet does not hold."""
+def holds(
+    condition: Condition, ask: Callable[[Question], Answer], values: Mapping[str, str] | None = None
+) -> bool:  # fmt: skip
+    """Whether a condition holds, asking no more than it takes; `values` are what was typed, by the names it is kept under. A
+    test that cannot be run yet does not hold."""
     match condition.test:
         case "all":
-            return all(holds(part, ask) for part in condition.parts)
+            return all(holds(part, ask, values) for part in condition.parts)
         case "any":
-            return any(holds(part, ask) for part in condition.parts)
+            return any(holds(part, ask, values) for part in condition.parts)
         case "not":
-            return not any(holds(part, ask) for part in condition.parts)
+            return not any(holds(part, ask, values) for part in condition.parts)
         case "period" | "exception":
             answer = ask(WhatHolds(condition.of or ""))
             if not isinstance(answer, tuple):
                 return False
             return answer[0] in condition.any_of if condition.test == "period" else bool(answer[1])
+        case "value":
+            return (values or {}).get(condition.of or "") in condition.any_of
         case "dates":
             return ask(InDates(condition.any_of)) is True
     return False

@@ -8,14 +8,14 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
-from . import conditions, holdstep, ringstep
+from . import conditions, holdstep, keypadstep, ringstep
 from .commands import Command, HangUpCall, Listen, Play, Record
 from .document import FlowDocument
 from .events import Arrived, Digit, Event, Finished, Gone, Leg, Poked, Recorded, Silence, TimerFired
 from .menukeys import Reading, close_entry, key_table, read_key
 from .questions import Answer, Answers, AnswerSource, Question
 from .state import State
-from .steps import Announcement, BackTo, HangUp, HoldLine, Junction, Label, Menu, Ring, Step, Voicemail
+from .steps import Announcement, BackTo, HangUp, HoldLine, Junction, KeypadEntry, Label, Menu, Ring, Step, Voicemail
 from .values import END, Prompt, Target
 
 VERSION = 1
@@ -153,7 +153,9 @@ class Turn:
         elif isinstance(step_, BackTo):
             self.go("to", step_.to)
         elif isinstance(step_, Junction):
-            taken = next((one for one in step_.branches if conditions.holds(one.when, self.ask)), None)
+            taken = next(
+                (one for one in step_.branches if conditions.holds(one.when, self.ask, dict(self.state.values))), None
+            )
             self.go(taken.id if taken else "otherwise", taken.to if taken else step_.otherwise)
         elif self.state.gone:
             self.end()
@@ -166,6 +168,8 @@ class Turn:
                 self.announce(step_)
             case Menu():
                 self.prompt_menu(step_, step_.prompt)
+            case KeypadEntry():
+                keypadstep.begin(self, step_)
             case Ring():
                 self.set(kept="")
                 ringstep.begin(self, step_)
@@ -261,6 +265,10 @@ class Turn:
                     self.read(here, close_entry(key_table(here), self.state.pending))
                 else:
                     self.failed_try(here, silent=True)
+            case "saying", Finished(), KeypadEntry():
+                keypadstep.heard(self, here)
+            case "waiting", Silence(), KeypadEntry():
+                keypadstep.silence(self, here)
             case "greeting", Finished(), Voicemail():
                 self.record(here)
             case "recording", Recorded(), Voicemail():
@@ -284,6 +292,8 @@ class Turn:
                 self.go("next", here.next)
         elif self.state.phase in ("saying", "waiting") and isinstance(here, Menu):
             self.read(here, read_key(key_table(here), self.state.pending, event.key))
+        elif self.state.phase in ("saying", "waiting") and isinstance(here, KeypadEntry):
+            keypadstep.key(self, here, event.key)
         elif self.state.phase == "greeting" and isinstance(here, Voicemail):
             self.record(here)
         elif self.state.phase == "naming" and isinstance(here, Ring):
@@ -407,7 +417,7 @@ def _place(here: Step | None, phase: str) -> str:
         return "ringing" if phase == "ringing" else "call"
     if phase in ("holding", "telling"):
         return "waiting"
-    if isinstance(here, Menu):
+    if isinstance(here, Menu | KeypadEntry):
         return "menu"
     if isinstance(here, Voicemail):
         return "voicemail"

@@ -4,7 +4,7 @@ from .engine import Flow
 from .events import Arrived, Digit, Event, Finished, Gone, Leg, LegOutcome, Poked, Recorded, Silence, TimerFired
 from .menukeys import key_table
 from .state import State
-from .steps import Announcement, HoldLine, Menu, Ring, Voicemail
+from .steps import Announcement, HoldLine, KeypadEntry, Menu, Ring, Voicemail
 
 KEYPAD = "123456789*0#"
 
@@ -48,6 +48,8 @@ def _of_keys(here: object, state: State) -> list[Event]:
         closing = {"#"} if state.pending else set()
         wrong = next((key for key in "9876543210*#" if key not in telling | closing), None)
         return [Digit(key) for key in sorted(telling | closing | ({wrong} if wrong else set()))]
+    if isinstance(here, KeypadEntry) and state.phase in ("saying", "waiting"):
+        return [Digit("1"), Digit("#"), Digit("*")]
     if isinstance(here, Voicemail) and state.phase == "greeting":
         return [Digit("1")]
     if state.phase == "naming":
