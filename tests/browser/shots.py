@@ -3,6 +3,8 @@
 import os
 from pathlib import Path
 
+import httpx
+
 from tests.browser.conftest import Page
 from vokari.demo.people import PASSWORD, USERS
 
@@ -82,11 +84,32 @@ def main() -> None:
     shoot("exceptions")
     page.open(f"{client('Halden')}/people")
     shoot("people")
+    page.open(f"{client('Halden')}/people/phones")
+    page.see("Verify by a call")
+    shoot("phones")
+    called = next(one for one in page.driver.find_elements("css selector", "#client-names a") if "Halden" in one.text)
+    page.open(str(called.get_attribute("href")).removeprefix(page.base) + "/numbers")
+    number = page.find("tr[id] a.phone-number").text
+    fill(page, f"+44{number.replace(' ', '')[1:]}")
+    page.open(f"{client('Halden')}/lines")
+    page.wait(lambda: page.find(".waits-now").text == "4", seconds=30)
+    shoot("lines")
     page.open(f"{music}/calls?fate=message_left")
     page.click(".calls tbody a")
     page.see("What happened")
     shoot("call")
     page.driver.quit()
+
+
+def fill(page: Page, called: str) -> None:
+    """Has six callers ring the Halden line at once and ask for the service desk, where two people pick up and talk on."""
+    carrier = f"http://127.0.0.1:{os.environ.get('VOKARI_CARRIER_PORT', '8041')}"
+    for n in range(6):
+        script = {
+            "from": f"+4477009007{n:02d}", "to": called, "press": [[2, "2"]], "speed": "real",
+            "other_phones": {"behavior": "answers", "after": 4, "talk": 60},
+        }  # fmt: skip
+        httpx.post(f"{carrier}/calls", json=script).raise_for_status()
 
 
 if __name__ == "__main__":

@@ -215,6 +215,12 @@ def _take(house: House, plans: list[ClientPlan]) -> dict[tuple[str, str], FreeNu
             e164 = next(offer.e164 for offer in offers if offer.e164 not in used)
             used.add(e164)
             chosen[plan.name, source.name] = e164
+        if plan.name == people.DUTY_LINE:
+            offers = carrier.search(
+                country=plan.country, area_code=plan.code, place="", kind="local", contains="", limit=200
+            )
+            chosen[plan.name, people.DUTY_LINE] = next(one.e164 for one in offers if one.e164 not in used)
+            used.add(chosen[plan.name, people.DUTY_LINE])
     fail_safe = {plan.name: sorted(plan.habits)[0] for plan in plans}
     taken = carrier.take_many({e164: (f"demo-{e164}", fail_safe[name]) for (name, _), e164 in chosen.items()})
     return {key: taken[e164] for key, e164 in chosen.items()}
@@ -256,6 +262,13 @@ def _client(
         raw = document.model_dump(mode="json")
         session.add(CallFlow(**ids, name=document.name, mark=document.mark, revision=0, draft=raw))
     lines = []
+    if plan.name == people.DUTY_LINE:
+        free = numbers[plan.name, people.DUTY_LINE]
+        client.duty_number = free.e164
+        session.add(TrackingNumber(
+            **ids, carrier_id=carrier_id, e164=free.e164, place=plan.city, kind="local", state="in_service", fail_safe="",
+            name="Duty line", taken_at=now - timedelta(days=DAYS), rent=Decimal(free.rent), set_up=Decimal(free.set_up),
+        ))  # fmt: skip
     for source in plan.sources:
         if source.calls <= 0:
             continue

@@ -10,6 +10,8 @@ USERS = (
     ("viewer@example.com", "Sam Alder", "client_viewer", "Brightwater Boatyard"),
 )
 
+DUTY_LINE = "Halden Heating"
+"""The client whose people switch themselves on and off by phone."""
 SWITCHED = "Alder Lane Cattery"
 """The client that is closed by a switch."""
 PORT = ("Corvid Removals", "+441632960777", "Old Exchange Telephones", "OE-2041")
