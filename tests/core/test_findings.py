@@ -82,3 +82,18 @@ def test_a_branch_that_states_a_known_source_is_fine() -> None:
         menu("m", {"1": {"to": "vm", "source": "ls_bus"}}, nothing="vm", wrong="vm"), voicemail(), rescue="vm"
     )
     assert kinds(flow) == []
+
+
+@pytest.mark.parametrize(
+    ("before", "silent"),
+    [
+        ({"after": "l"}, []), ({"no_answer": "l"}, ["l"]), ({"after": "l", "busy": "l"}, ["l"]),
+    ],
+)  # fmt: skip
+def test_a_call_may_end_at_a_step_nobody_hears_once_it_was_talked_over(before: dict, silent: list[str]) -> None:
+    steps = (
+        {**ring("r", phone("Dana", DANA), no_answer="vm"), **before}, {"kind": "label", "id": "l", "labels": ["x"], "next": "n"},
+        {"kind": "label", "id": "n", "labels": ["y"], "next": "end"}, voicemail(),
+    )  # fmt: skip
+    found = findings(document(*steps, rescue="vm"), Surroundings({"mb": True}, []))
+    assert [one.step for one in found if one.kind == "silent_end"] == ["n" for _ in silent]

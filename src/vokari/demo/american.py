@@ -19,6 +19,7 @@ from .plan import (
     ring,
     say,
     team_ring,
+    tell,
     voicemail,
 )
 
@@ -306,7 +307,8 @@ def tents() -> ClientPlan:
             "planners", "Planners", "te_plan", "hirevm", last_spoke={"days": 90}, recording={"mode": "sample", "in_hundred": 20},
             hears={"what": "whisper", "words": "{label}, from {source}."},
         ),
-        ring("crew", "Crew on duty", [phone("Crew lead", 20, open_chance=0.9, closed_chance=0.6), phone("Deputy", 20, closed_chance=0.5)], "crewvm", rounds=3, accept=ACCEPT),
+        ring("crew", "Crew on duty", [phone("Crew lead", 20, open_chance=0.9, closed_chance=0.6), phone("Deputy", 20, closed_chance=0.5)], "crewvm", rounds=3, accept=ACCEPT, after="told"),
+        tell("told", "Tell the hire desk", "{caller} called about a tent that is up, {when}; the crew took it.", "hire@example.com"),
         voicemail("crewvm", "Crew voicemail", "mb_crew", "Say where the tent stands and what is wrong. The crew lead hears this within minutes.", longest=60),
         voicemail("hirevm", "Hire voicemail", "mb_hire", "Tell us the date, the place and how many guests, and we call you with a price."),
     )  # fmt: skip

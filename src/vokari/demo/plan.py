@@ -154,6 +154,12 @@ def label(id_: str, words: list[str], next_: str | None) -> dict[str, Any]:
     return {"kind": "label", "id": id_, "name": words[0].capitalize(), "labels": words, "next": next_}
 
 
+def tell(id_: str, name: str, words: str, *emails: str, next_: str = "end") -> dict[str, Any]:
+    """A Notify step that mails some addresses."""
+    to = [{"kind": "email", "of": one} for one in emails]
+    return {"kind": "notify", "id": id_, "name": name, "to": to, "words": words, "next": next_}
+
+
 def back(id_: str, to: str) -> dict[str, Any]:
     return {"kind": "back_to", "id": id_, "name": "Back", "to": to}
 

@@ -1,4 +1,4 @@
-"""The post office: mails are written to a folder instead of being sent, one RFC 5322 file each."""
+"""The post office: mails and text messages are written to a folder instead of being sent, mails as RFC 5322 files."""
 
 import hashlib
 from email.message import EmailMessage
@@ -6,7 +6,7 @@ from pathlib import Path
 
 
 class PostOffice:
-    """A folder of mails. A mail whose key was used before is not written again."""
+    """A folder of mails and texts. One whose key was used before is not written again."""
 
     def __init__(self, folder: Path) -> None:
         self.folder = folder
@@ -23,3 +23,9 @@ class PostOffice:
         mail["Message-ID"] = f"<{path.stem}@example.com>"
         mail.set_content(body)
         path.write_bytes(mail.as_bytes())
+
+    def text(self, *, to: str, words: str, key: str) -> None:
+        self.folder.mkdir(parents=True, exist_ok=True)
+        path = self.folder / f"{hashlib.sha256(key.encode()).hexdigest()[:24]}.txt"
+        if not path.exists():
+            path.write_text(f"To: {to}\n\n{words}\n")

@@ -6,7 +6,7 @@ from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
 
-from ..core import numbering
+from ..core import mail, numbering
 from ..core.flows import conditiontext
 from ..core.flows.conditions import by_period
 from ..core.flows.steps import Step
@@ -60,6 +60,8 @@ def read(
         case "label":
             labels = [" ".join(one.split()) for one in posted.text("labels").split(",")]
             raw |= {"labels": [one for one in labels if one], "next": _target(posted, "next")}
+        case "notify":
+            raw |= _notify(posted, country, problems)
         case "back_to":
             raw |= {"to": _target(posted, "to")}
         case "hang_up":
@@ -225,6 +227,27 @@ def _hold_line(posted: Posted) -> dict[str, Any]:
         "says_wait": bool(posted.text("says_wait")), "music": {"say": music} if music else None,
         "leave_key": posted.text("leave_key") or None, **_taking(posted),
         **{name: _target(posted, name) for name in ("waited", "full", "left", "nobody", "after")},
+    }  # fmt: skip
+
+
+def _notify(posted: Posted, country: str, problems: Problems) -> dict[str, Any]:
+    """Who is told: people that are ticked, the caller, and what was typed, each an address or a number."""
+    keys = [name.removeprefix("person-") for name in posted.form if name.startswith("person-")]
+    to: list[dict[str, Any]] = [{"kind": "person", "of": key} for key in keys]
+    to += [{"kind": "caller"}] if posted.text("caller") else []
+    for typed in (one.strip() for one in re.split(r"[,;\n]+", posted.text("others"))):
+        if "@" in typed:
+            to.append({"kind": "email", "of": typed})
+            if not mail.is_address(typed):
+                problems.append(Problem("to", f"“{typed}” is no email address."))
+        elif typed:
+            read = numbering.parse(typed, country)
+            to.append({"kind": "number", "of": typed if isinstance(read, numbering.Wrong) else read})
+            if isinstance(read, numbering.Wrong):
+                problems.append(Problem("to", f"“{typed}”: {read.sentence}"))
+    return {
+        "to": to, "by": posted.text("by") or "email", "words": posted.text("words").strip(), "next": _target(posted, "next"),
+        **({"others": posted.text("others")} if problems else {}),
     }  # fmt: skip
 
 

@@ -121,10 +121,13 @@ class SpeechPort(Protocol):
 
 
 class PostPort(Protocol):
-    """Sends mail."""
+    """Sends mail and text messages."""
 
     def send(self, *, to: str, subject: str, body: str, key: str) -> None:
         """Sends one mail; one that was sent with the same key before is not sent again."""
+
+    def text(self, *, to: str, words: str, key: str) -> None:
+        """Sends one text message to an E.164 number, with a key as for mail."""
 
 
 class FilesPort(Protocol):

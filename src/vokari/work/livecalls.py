@@ -29,9 +29,9 @@ from ..formats.call_control.messages import (
     Talked,
 )  # fmt: skip
 from ..formats.call_control.signature import VALID_SECONDS
-from . import closing, dutyline, holding, jobs, notices, standing
+from . import closing, dutyline, holding, jobs, notices, notifying, standing
 from .house import House, Row
-from .ringers import Ringers, dialed, note_work, on_call
+from .ringers import Ringers, dialed, note_work, on_call, people_of
 from .speech import known_sounds
 
 PREPARED_MOST = 2000
@@ -90,9 +90,6 @@ _DOOR = text(
     " (SELECT jsonb_object_agg(s.key, s.id) FROM lead_sources s WHERE s.client_id = n.client_id) AS sources"
     " FROM tracking_numbers n JOIN clients c ON c.id = n.client_id LEFT JOIN flows f ON f.id = n.flow_id"
     " WHERE n.e164 = :called AND n.carrier_id = :carrier AND n.state IN ('in_service', 'resting', 'porting_in')"
-)
-_NAMES = text(
-    "SELECT c.name AS client, s.name AS source FROM clients c LEFT JOIN lead_sources s ON s.id = :source WHERE c.id = :client"
 )
 _VERSION = text("SELECT document FROM flow_versions WHERE id = :id")
 
@@ -232,7 +229,7 @@ def _fold(session: Session, house: House, live: Row | RowMapping, message: Event
         sounds,
         digest,
         whisper,
-        _fields(session, live, following),
+        _fields(session, house, live, following),
     )
     if message.seq == 1 and live["context"]["fallback"]:
         entry["fallback"] = live["context"]["fallback"]
@@ -247,6 +244,8 @@ def _fold(session: Session, house: House, live: Row | RowMapping, message: Event
         keep_message(session, live, at, message.event, before, flow)
     if "duty" in live["context"]:
         dutyline.follow(session, house, live, following.way)
+    if not live["context"]["test"]:
+        notifying.follow(session, house, live, message.seq, flow, following)
     somebody_free = held and lines.follow(before, event, following.state)
     if following.state.ended:
         closing.close(session, live, at, following.state, entry)
@@ -338,15 +337,11 @@ def keep_recording(session: Session, live: Row | RowMapping, at: datetime, event
     jobs.defer(session, "fetch_recording", recording_id=int(recording_id or 0))
 
 
-def _fields(session: Session, live: Row | RowMapping, after: engine.Next) -> dict[str, str]:
-    """What a whisper can name: the client, the lead source, the labels; looked up only where one does."""
-    said = " ".join(one.whisper for one in after.commands if isinstance(one, RingLeg))
-    if "{" not in said:
+def _fields(session: Session, house: House, live: Row | RowMapping, after: engine.Next) -> dict[str, str]:
+    """What a whisper can name; looked up only where one does."""
+    if not any("{" in one.whisper for one in after.commands if isinstance(one, RingLeg)):
         return {}
-    context = live["context"]
-    source_id = context["sources"].get(after.state.source) or context["source_id"]
-    row = session.execute(_NAMES, {"client": live["client_id"], "source": source_id}).one()
-    return {"client": row.client, "source": row.source or "", "label": ", ".join(after.state.labels)}
+    return notifying.fields(session, live, after.state, people_of(session, house, live["client_id"]))
 
 
 def flow_of(session: Session, house: House, version_id: int | None, fallback: Row | None) -> engine.Flow:

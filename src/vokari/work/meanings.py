@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from ..core.flows.document import FlowDocument, exits
 from ..core.flows.outline import numbers
-from ..core.flows.steps import HoldLine, Ring
+from ..core.flows.steps import HoldLine, Notify, Ring
 from ..core.flows.values import TeamDestination
 from ..core.flows.words import target_words
 from ..core.ringing import heldmeaning, uses
@@ -73,7 +73,7 @@ def of_team(house: House, actor: Actor, client_id: int, team_id: int) -> Means:
         guarded = False
         for flow in session.scalars(select(CallFlow).where(CallFlow.client_id == client_id)):
             for use in uses.uses(FlowDocument.model_validate(flow.draft)):
-                if use.key == row.key:
+                if use.key == row.key and not isinstance(use.step, Notify):
                     steps.setdefault(flow.id, []).append(use.step.id)
                     guarded = guarded or use.step.accept is not None or use.step.machine_detection
         step = Ring(id="team", to=(TeamDestination(id="team", team=row.key),))

@@ -15,7 +15,20 @@ from .events import Arrived, Digit, Event, Finished, Gone, Leg, Poked, Recorded,
 from .menukeys import Reading, close_entry, key_table, read_key
 from .questions import Answer, Answers, AnswerSource, Question
 from .state import State
-from .steps import Announcement, BackTo, HangUp, HoldLine, Junction, KeypadEntry, Label, Menu, Ring, Step, Voicemail
+from .steps import (
+    Announcement,
+    BackTo,
+    HangUp,
+    HoldLine,
+    Junction,
+    KeypadEntry,
+    Label,
+    Menu,
+    Notify,
+    Ring,
+    Step,
+    Voicemail,
+)
 from .values import END, Prompt, Target
 
 VERSION = 1
@@ -149,6 +162,8 @@ class Turn:
         self.set(at=step_.id, tries=0, played=0, pending="", ring=None, hold=None)
         if isinstance(step_, Label):
             self.set(labels=self.state.labels + tuple(x for x in step_.labels if x not in self.state.labels))
+            self.go("next", step_.next)
+        elif isinstance(step_, Notify):
             self.go("next", step_.next)
         elif isinstance(step_, BackTo):
             self.go("to", step_.to)

@@ -10,10 +10,10 @@ from ..hours.timetable import Timetable
 from ..ringing import ringfindings
 from ..ringing.destinations import rung_by
 from ..ringing.directory import Person, Team
-from . import hourfindings
+from . import hourfindings, telling
 from .document import Exit, FlowDocument, destination_of, exits, successors
 from .outline import numbers
-from .steps import Announcement, BackTo, HangUp, HoldLine, Label, Menu, Ring, Step, Voicemail
+from .steps import Announcement, BackTo, HangUp, HoldLine, Junction, Label, Menu, Notify, Ring, Step, Voicemail
 from .supported import KIND_NAMES, prompts_of
 from .values import END, NumberDestination
 from .walks import reached, reached_from, rounds, silent_successors
@@ -54,8 +54,9 @@ def findings(document: FlowDocument, around: Surroundings) -> list[Finding]:
     for one in (*hourfindings.findings(document, around.hours, around.now), *called):
         found.append(Finding(one.kind, _cap(one.sentence), one.step, one.exit, one.weight))
     found += _recorded_unheard(document)
+    quiet = _quiet(document)
     for step in document.steps:
-        found += _open_exits(step)
+        found += _open_exits(step, quiet)
         found += _words(step)
         found += _of_kind(step, around)
     return sorted(found, key=lambda one: (places.get(one.step, 0), one.weight == "asks"))
@@ -125,7 +126,27 @@ def _onward_unheard(step: Step) -> Iterator[str]:
         yield from successors(step)
 
 
-def _open_exits(step: Step) -> Iterator[Finding]:
+QUIET = (Label, Notify, Junction)
+"""Kinds that a caller does not hear."""
+
+
+def _quiet(document: FlowDocument) -> set[str]:
+    """The steps of those kinds to which a caller can come without having heard, said or talked over anything just before."""
+    steps = {step.id: step for step in document.steps}
+    found: set[str] = set()
+    waiting = [document.start or ""]
+    for step in document.steps:
+        if not isinstance(step, QUIET):
+            waiting += [str(destination_of(step, way)) for way in exits(step) if not _may_end(step, way)]
+    while waiting:
+        one = waiting.pop()
+        if one not in found and isinstance(steps.get(one), QUIET):
+            found.add(one)
+            waiting += successors(steps[one])
+    return found
+
+
+def _open_exits(step: Step, quiet: set[str]) -> Iterator[Finding]:
     for exit_ in exits(step):
         if exit_.hear_again or (exit_.id == "left" and isinstance(step, HoldLine) and not step.leave_key):
             continue
@@ -136,7 +157,7 @@ def _open_exits(step: Step) -> Iterator[Finding]:
                 step.id,
                 exit_.id,
             )
-        elif exit_.target == END and not _may_end(step, exit_):
+        elif exit_.target == END and not _may_end(step, exit_) and (not isinstance(step, QUIET) or step.id in quiet):
             yield Finding(
                 "silent_end",
                 _cap(f"{_exit_words(step, exit_)} ends the call without a word: say something first."),
@@ -146,7 +167,7 @@ def _open_exits(step: Step) -> Iterator[Finding]:
 
 
 def _exit_words(step: Step, exit_: Exit) -> str:
-    if isinstance(step, Announcement | Label):
+    if isinstance(step, Announcement | Label | Notify):
         return f"what follows {_called(step)}"
     if isinstance(step, BackTo):
         return f"{_called(step)}"
@@ -186,6 +207,9 @@ def _of_kind(step: Step, around: Surroundings) -> Iterator[Finding]:
         yield from _of_menu(step, around)
     elif isinstance(step, Ring):
         yield from _of_ring(step, around)
+    if isinstance(step, Notify):
+        for slip in telling.slips(step, around.people, around.tracking_numbers):
+            yield Finding("tells_nobody", f"{_cap(_called(step))} {slip}", step.id)
     if isinstance(step, Ring | HoldLine) and step.hears.what == "whisper" and not step.hears.words:
         yield Finding("no_words", f"{_cap(_called(step))} has a whisper without words.", step.id)
     if isinstance(step, Ring | HoldLine) and around.verified is not None:

@@ -12,6 +12,7 @@ VERBS = {
     "ring": "ring", "rings": "ring", "call": "ring",
     "hold": "hold_line", "holds": "hold_line", "queue": "hold_line",
     "voicemail": "voicemail", "message": "voicemail", "record": "voicemail",
+    "tell": "notify", "tells": "notify", "notify": "notify",
     "label": "label", "tag": "label",
     "sort": "junction", "sorts": "junction", "hours": "junction",
     "back": "back_to",
@@ -47,7 +48,7 @@ def read_line(text: str, country: str) -> Line | str:
     kind = VERBS.get(verb.lower().rstrip(":"))
     rest = rest.strip()
     if kind is None:
-        verbs = "say, ask, sort by, ring, hold, voicemail, label, back to, bye"
+        verbs = "say, ask, sort by, ring, hold, voicemail, label, tell, back to, bye"
         return f"Begin with what happens: {verbs}. For instance: {EXAMPLE}."
     if kind == "ring":
         return _ring(key, rest, country)
@@ -67,6 +68,8 @@ def read_line(text: str, country: str) -> Line | str:
         return Line(
             key, kind, {"name": _short(rest), "labels": [one.strip() for one in rest.split(",") if one.strip()]}
         )
+    if kind == "notify":
+        return Line(key, kind, {"name": _short(rest) or "Notice"})
     if kind == "hold_line":
         return Line(key, kind, {"name": re.sub(r"^(?:for|line)\b\s*", "", rest)[:60] or "Hold line"})
     return Line(key, kind, {"name": rest[:60] or "Voicemail"})

@@ -4,10 +4,22 @@ from .conditions import RUNNING as CONDITIONS
 from .conditions import leaves
 from .document import FlowDocument
 from .flowfile import Mistake
-from .steps import Announcement, HangUp, HoldLine, Junction, Label, Menu, Ring, Step, Voicemail
+from .steps import Announcement, HangUp, HoldLine, Junction, Label, Menu, Notify, Ring, Step, Voicemail
+from .telling import BY
 from .values import Prompt
 
-RUNNING = ("announcement", "menu", "junction", "ring", "hold_line", "voicemail", "label", "back_to", "hang_up")
+RUNNING = (
+    "announcement",
+    "menu",
+    "junction",
+    "ring",
+    "hold_line",
+    "voicemail",
+    "label",
+    "notify",
+    "back_to",
+    "hang_up",
+)
 """The kinds of step that can be added today, in the order in which they are offered."""
 
 KIND_NAMES = {
@@ -43,6 +55,14 @@ def _of_step(step: Step) -> list[tuple[str, str]]:
             (f"branches.{i}.spoken", "spoken answers cannot be run yet")
             for i, branch in enumerate(step.branches)
             if branch.spoken
+        ]
+    if isinstance(step, Notify):
+        if step.by not in BY:
+            found.append(("by", f"telling by {step.by} cannot be run yet"))
+        found += [
+            (f"to.{i}", f"telling a {one.kind} cannot be run yet")
+            for i, one in enumerate(step.to)
+            if one.kind in ("group", "url")
         ]
     if isinstance(step, Label) and step.lead_status:
         found.append(("lead_status", "setting a lead status cannot be run yet"))

@@ -1,8 +1,9 @@
 """A flow in words: what a caller meets at each step, and how long it takes."""
 
 from .document import Exit, FlowDocument
-from .steps import Announcement, BackTo, HangUp, HoldLine, Junction, Label, Menu, Ring, Step, Voicemail
+from .steps import Announcement, BackTo, HangUp, HoldLine, Junction, Label, Menu, Notify, Ring, Step, Voicemail
 from .supported import KIND_NAMES
+from .telling import BY
 from .values import END, SAME, Prompt, Target, TeamDestination
 
 WORDS_A_MINUTE = 150
@@ -39,6 +40,10 @@ def summary(step: Step, document: FlowDocument, mailboxes: dict[str, str] | None
             return _junction(step)
         case Label():
             return "labels the call " + (", ".join(f"“{one}”" for one in step.labels) or "with nothing yet")
+        case Notify():
+            told = [{"caller": "the caller", "person": "a person"}.get(one.kind, one.of or "") for one in step.to]
+            who = receiver_names(told) or "nobody yet"
+            return f"tells {who} {BY.get(step.by, step.by)}"
         case BackTo():
             target = document.step(step.to) if step.to else None
             return f"goes back to {step_name(target)}" if target else "goes back to nowhere yet"
@@ -46,6 +51,15 @@ def summary(step: Step, document: FlowDocument, mailboxes: dict[str, str] | None
             ending = " as a refusal" if step.refusal else ""
             return f"{_quoted(step.prompt)} and ends the call{ending}"
     return KIND_NAMES[step.kind].lower()
+
+
+def receiver_names(told: list[str]) -> str:
+    """Some names in a row; people, whose names a flow does not hold, by their number."""
+    people = told.count("a person")
+    names = [one for one in told if one != "a person"]
+    if people:
+        names.insert(0, "a person" if people == 1 else f"{people} people")
+    return " and ".join([", ".join(names[:-1]), names[-1]]) if len(names) > 1 else "".join(names)
 
 
 def _quoted(prompt: Prompt) -> str:

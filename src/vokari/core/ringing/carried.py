@@ -3,10 +3,10 @@
 from collections.abc import Iterator, Mapping
 
 from ..flows.document import FlowDocument
-from ..flows.steps import HoldLine, Ring, Step
+from ..flows.steps import HoldLine, Notify, Ring, Step
 from ..flows.values import PersonDestination, TeamDestination
 from .directory import Person, Team
-from .uses import uses
+from .uses import told_instead, uses
 
 
 def needed(
@@ -54,6 +54,8 @@ def team_rekeyed(team: Team, keys: Mapping[str, str]) -> Team:
 
 def step_rekeyed(step: Step, keys: Mapping[str, str]) -> Step:
     """The step with people and teams under other keys."""
+    if isinstance(step, Notify):
+        return told_instead(step, keys)
     if isinstance(step, HoldLine):
         return step.model_copy(update={"team": keys.get(step.team, step.team)})
     if not isinstance(step, Ring):

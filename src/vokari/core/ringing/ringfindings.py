@@ -5,7 +5,7 @@ from collections.abc import Collection, Iterator, Mapping
 from .. import numbering
 from ..flows.document import FlowDocument
 from ..flows.hourfindings import HoursFinding
-from ..flows.steps import HoldLine
+from ..flows.steps import HoldLine, Notify
 from ..flows.words import step_name
 from .directory import Person, Team
 from .lineup import MOST_AT_ONCE, circle
@@ -18,6 +18,8 @@ def findings(
     """One for each slip of each step, in the order of the steps."""
     for use in uses(document):
         where = step_name(use.step)
+        if isinstance(use.step, Notify):
+            continue
         if isinstance(use.step, HoldLine) and use.key in people:
             yield HoursFinding("gone", f"{where} holds callers for a person: choose a team.", use.step.id, "", "stops")
             continue

@@ -4,17 +4,17 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 from ..flows.document import FlowDocument
-from ..flows.steps import HoldLine, Ring, Step
+from ..flows.steps import HoldLine, Notify, Ring, Step
 from ..flows.values import PersonDestination, TeamDestination
 from .directory import Team
 
 
 @dataclass(frozen=True, slots=True)
 class CalleeUse:
-    """A step that rings a person or a team, or holds callers for one, by key."""
+    """A step that rings a person or a team, holds callers for one, or tells a person, by key."""
 
     key: str
-    step: Ring | HoldLine
+    step: Ring | HoldLine | Notify
 
 
 def uses(document: FlowDocument) -> Iterator[CalleeUse]:
@@ -22,6 +22,8 @@ def uses(document: FlowDocument) -> Iterator[CalleeUse]:
     for step in document.steps:
         if isinstance(step, HoldLine) and step.team:
             yield CalleeUse(step.team, step)
+        if isinstance(step, Notify):
+            yield from (CalleeUse(one.of, step) for one in step.to if one.kind == "person" and one.of)
         if isinstance(step, Ring):
             for one in step.to:
                 if isinstance(one, PersonDestination):
@@ -59,6 +61,8 @@ def replaced(document: FlowDocument, old: str, new: str) -> list[Step]:
     for step in document.steps:
         if isinstance(step, HoldLine) and step.team == old:
             found.append(step.model_copy(update={"team": new}))
+        if isinstance(step, Notify) and any(one.kind == "person" and one.of == old for one in step.to):
+            found.append(told_instead(step, {old: new}))
         if not isinstance(step, Ring):
             continue
         seen: set[str] = set()
@@ -81,6 +85,15 @@ def replaced(document: FlowDocument, old: str, new: str) -> list[Step]:
         if tuple(to) != step.to:
             found.append(step.model_copy(update={"to": tuple(to)}))
     return found
+
+
+def told_instead(step: Notify, keys: Mapping[str, str]) -> Notify:
+    """The step with people under other keys, each told once."""
+    to = [
+        one.model_copy(update={"of": keys.get(one.of or "", one.of)}) if one.kind == "person" else one
+        for one in step.to
+    ]
+    return step.model_copy(update={"to": tuple(dict.fromkeys(to))})
 
 
 def teams_with(person: str, teams: Mapping[str, Team]) -> list[str]:
