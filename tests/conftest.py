@@ -20,7 +20,7 @@ from vokari.standins.carrier.line import Vokari
 from vokari.standins.post import PostOffice
 from vokari.standins.speech import EspeakSpeech
 from vokari.store.database import connect, ensure_months, migrate
-from vokari.wiring import CarrierOverHttp, FilesInFolder, carrier_token
+from vokari.wiring import CarrierOverHttp, FilesInFolder, WebOverHttp, carrier_token
 from vokari.work.house import House
 from vokari.work.numbers import CARRIER
 
@@ -92,7 +92,7 @@ def house(settings: Settings, clock: StandingClock, carrier: Carrier) -> Iterato
         port.http = client
         made = House(
             engine=connect(settings.database_url, pool=5), clock=clock, carrier=port, speech=EspeakSpeech(),
-            post=PostOffice(settings.data / "post"), files=FilesInFolder(settings.data / "files"), secret=settings.secret(),
+            post=PostOffice(settings.data / "post"), files=FilesInFolder(settings.data / "files"), web=WebOverHttp(), secret=settings.secret(),
         )  # fmt: skip
         yield made
         made.engine.dispose()

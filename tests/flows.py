@@ -72,7 +72,7 @@ class Talk:
         return [command.prompt.say for command in self.last if hasattr(command, "prompt")]
 
 
-_EXITS = ("waited", "full", "left", "nobody")
+_EXITS = ("waited", "full", "left", "nobody", "found", "not_found", "failed")
 IDS = [f"s{n}" for n in range(8)]
 _targets = st.one_of(st.none(), st.sampled_from([*IDS, "end"]))
 _keys = st.lists(st.sampled_from(["1", "2", "12", "123", "3", "*", "#", "0", "4567"]), unique=True, max_size=5)
@@ -81,7 +81,9 @@ _keys = st.lists(st.sampled_from(["1", "2", "12", "123", "3", "*", "#", "0", "45
 @st.composite
 def _steps(draw: st.DrawFn, step: str) -> dict[str, Any]:
     kind = draw(
-        st.sampled_from(["announcement", "menu", "ring", "hold_line", "voicemail", "label", "back_to", "hang_up"])
+        st.sampled_from(
+            ["announcement", "menu", "ring", "hold_line", "look_up", "voicemail", "label", "back_to", "hang_up"]
+        )
     )
     base: dict[str, Any] = {"id": step, "kind": kind, "name": draw(st.sampled_from(["", "A", "Yard"]))}
     words = {"say": draw(st.sampled_from(["", "Hello", "Press one"]))}
@@ -108,8 +110,10 @@ def _steps(draw: st.DrawFn, step: str) -> dict[str, Any]:
             "after": draw(_targets),
         }
         return {**base, "to": phones, **more, **exits}
+    if kind == "look_up":
+        return {**base, "url": "https://orders.example.com", **{name: draw(_targets) for name in _EXITS[4:]}}
     if kind == "hold_line":
-        exits = {name: draw(_targets) for name in (*_EXITS, "after")}
+        exits = {name: draw(_targets) for name in (*_EXITS[:4], "after")}
         more = {
             "leave_key": draw(st.sampled_from([None, "1", "*"])), "announce_every": draw(st.sampled_from([None, 15])),
             "accept": draw(st.sampled_from([None, {"key": "1"}])), "longest_wait": draw(st.sampled_from([10, 60])),

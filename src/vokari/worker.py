@@ -5,7 +5,19 @@ from procrastinate import App, PsycopgConnector, RetryStrategy
 
 from .settings import from_environment
 from .wiring import build
-from .work import holding, maintenance, messages, notifying, numbers, orders, porting, resting, speech, verifying
+from .work import (
+    holding,
+    lookups,
+    maintenance,
+    messages,
+    notifying,
+    numbers,
+    orders,
+    porting,
+    resting,
+    speech,
+    verifying,
+)
 from .work.house import House
 
 log = structlog.get_logger()
@@ -35,6 +47,10 @@ def create(house: House, database_url: str) -> App:
     @app.task(name="tell_fail_safes", retry=again)
     def tell_fail_safes(client_id: int) -> None:
         numbers.tell_fail_safes(house, client_id)
+
+    @app.task(name="look_up")
+    def look_up(look_up_id: int) -> None:
+        lookups.run(house, look_up_id)
 
     @app.task(name="send_notice", retry=again)
     def send_notice(by: str, to: str, subject: str, words: str, key: str) -> None:

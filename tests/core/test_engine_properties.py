@@ -9,7 +9,7 @@ from tests.flows import random_documents
 from vokari.core.flows import engine, events, questions, state
 from vokari.core.flows.document import FlowDocument
 from vokari.core.flows.inputs import inputs
-from vokari.core.flows.questions import HoldTurn, WhoIsFree, everyone_free
+from vokari.core.flows.questions import HoldTurn, LookedUp, WhoIsFree, everyone_free
 from vokari.core.flows.ringstep import exit_for
 from vokari.core.flows.steps import Ring
 from vokari.core.traffic.line import BEHAVIORS, Message, Phone, ScriptedCaller, run_call
@@ -45,7 +45,7 @@ def test_no_sequence_of_events_raises_or_runs_for_ever_and_a_refold_answers_the_
             event,
             lambda question, drawn=drawn, held=held: (
                 question.classes()[held % len(question.classes())]
-                if isinstance(question, HoldTurn)
+                if isinstance(question, HoldTurn | LookedUp)
                 else (drawn,) * len(question.destinations)
             ),
         )

@@ -1,7 +1,7 @@
 """All tables together, for the migrations."""
 
-from . import agency, calls, flows, hours, numbers, orders, people, ports
+from . import agency, calls, flows, holding, hours, lookups, numbers, orders, people, ports, verifications
 from .base import Base
 
 metadata = Base.metadata
-modules = (agency, calls, flows, hours, numbers, orders, people, ports)
+modules = (agency, calls, flows, holding, hours, lookups, numbers, orders, people, ports, verifications)

@@ -122,6 +122,8 @@ def _playing(rehearsal: OpenRehearsal) -> dict[str, Any]:
             return {"kind": "listen", "command": command["id"], "seconds": command["seconds"]}
         if command["type"] == "record":
             return {"kind": "record", "command": command["id"], "beep": command["beep"]}
+    if rehearsal.state.phase == "looking":
+        return {"kind": "looking", "command": rehearsal.state.awaiting, "seconds": 0}
     if rehearsal.state.hold is not None:
         return {
             "kind": "hold",
@@ -136,6 +138,21 @@ def _playing(rehearsal: OpenRehearsal) -> dict[str, Any]:
 @router.post("/clients/{client_id}/rehearsals/{rehearsal_id}")
 def happen(request: Request, posted: Form, client_id: int, rehearsal_id: uuid.UUID) -> Response:
     house = house_of(request)
+    if posted.text("what") == "looked":
+        said = rehearsals.system_answers(
+            house,
+            posted.actor,
+            client_id,
+            rehearsal_id,
+            posted.text("found"),
+            posted.text("value"),
+            posted.whole("after"),
+        )
+        if isinstance(said, list):
+            raise BadForm(said[0].sentence)
+        if not is_partial(request):
+            return go(request, f"/clients/{client_id}/rehearsals/{rehearsal_id}")
+        return _show(request, posted.signed, client_id, said)
     event = read_event(posted)
     if isinstance(event, Problem):
         rehearsals.opened(house, posted.actor, client_id, rehearsal_id)

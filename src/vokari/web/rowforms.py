@@ -60,6 +60,14 @@ def read(
         case "label":
             labels = [" ".join(one.split()) for one in posted.text("labels").split(",")]
             raw |= {"labels": [one for one in labels if one], "next": _target(posted, "next")}
+        case "look_up":
+            send = [name for name in ("caller", "called") if posted.text(f"send-{name}")]
+            raw |= {
+                "url": posted.text("url").strip(),
+                "patience": posted.text("patience"),
+                "store_as": posted.text("store_as"),
+            }
+            raw |= {"send": send, **{name: _target(posted, name) for name in ("found", "not_found", "failed")}}
         case "notify":
             raw |= _notify(posted, country, problems)
         case "back_to":

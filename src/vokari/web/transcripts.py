@@ -60,6 +60,10 @@ def _answer_words(answer: dict[str, Any], names: Names) -> str:
             "wait": f"Waits, number {place} in line" if answer["entering"] else "", "full": "The line is full",
             "nobody": "Nobody is available", "ring": "Somebody is free",
         }[what]  # fmt: skip
+    if answer["ask"] == "looked_up":
+        what, value = answer["answer"]
+        return {"found": f"The client’s system answers “{value}”", "not_found": "The client’s system knows nothing", "failed":
+                "The client’s system does not answer", "pending": "The client’s system is asked"}[what]  # fmt: skip
     if answer["ask"] == "in_dates":
         return f"The date {'is' if answer['answer'] else 'is not'} one that was asked for"
     if answer["ask"] != "what_holds":

@@ -113,6 +113,17 @@ class CarrierPort(Protocol):
         """The sound of a recording, as a WAV file."""
 
 
+class Unreachable(Exception):
+    """A system cannot be asked: it does not answer, or its address is a private one."""
+
+
+class WebPort(Protocol):
+    """Asks systems on the web."""
+
+    def get(self, url: str, sent: dict[str, str], seconds: float) -> tuple[int, str]:
+        """The status and the body of an answer, within so many seconds. Raises Unreachable."""
+
+
 class SpeechPort(Protocol):
     """Makes sound of words."""
 
@@ -150,6 +161,7 @@ class House:
     speech: SpeechPort
     post: PostPort
     files: FilesPort
+    web: WebPort
     secret: bytes
     prepared: dict[int, Flow] = field(default_factory=dict)
     """Flow versions made ready to run, by id; versions never change, so each process keeps those it has met."""

@@ -19,6 +19,7 @@ from ..core.flows.answering import answer_source
 from ..core.flows.commands import Connect, RingLeg
 from ..core.flows.document import FlowDocument
 from ..core.flows.fallback import diverted, fallback_flow, resting_flow
+from ..core.flows.steps import LookUp
 from ..formats import call_log
 from ..formats.call_control.messages import (
     CallArrived,
@@ -29,7 +30,7 @@ from ..formats.call_control.messages import (
     Talked,
 )  # fmt: skip
 from ..formats.call_control.signature import VALID_SECONDS
-from . import closing, dutyline, holding, jobs, notices, notifying, standing
+from . import closing, dutyline, holding, jobs, lookups, notices, notifying, standing
 from .house import House, Row
 from .ringers import Ringers, dialed, note_work, on_call, people_of
 from .speech import known_sounds
@@ -216,7 +217,7 @@ def _fold(session: Session, house: House, live: Row | RowMapping, message: Event
     held = holding.has_lines(flow) or (before.phase == "talking" and holding.any_lines(session, live["client_id"]))
     if held:
         lines.gate()
-    following, answers = engine.run(flow, before, event, _answers_for(session, house, live, flow, at, lines))
+    following, answers = engine.run(flow, before, event, _answers_for(session, house, live, flow, at, lines, before))
     sounds = known_sounds(session, following.commands)
     talking = _talking_to(before, following, flow, live["talking_to"])
     whisper = live["context"]["whisper"]
@@ -248,6 +249,8 @@ def _fold(session: Session, house: House, live: Row | RowMapping, message: Event
         notifying.follow(session, house, live, message.seq, flow, following)
     somebody_free = held and lines.follow(before, event, following.state)
     if following.state.ended:
+        if any(isinstance(step, LookUp) for step in flow.steps.values()):
+            lookups.forget(session, live)
         closing.close(session, live, at, following.state, entry)
     else:
         session.execute(_INSERT_EVENT, {**values, "entry": json.dumps(entry)})
@@ -260,12 +263,28 @@ def _fold(session: Session, house: House, live: Row | RowMapping, message: Event
 
 
 def _answers_for(
-    session: Session, house: House, live: Row | RowMapping, flow: engine.Flow, at: datetime, lines: holding.HoldLines
+    session: Session,
+    house: House,
+    live: Row | RowMapping,
+    flow: engine.Flow,
+    at: datetime,
+    lines: holding.HoldLines,
+    before: state.State,
 ) -> questions.AnswerSource:
     """The client's hours at the call's own clock; a phone that is connected in another call of the agency is on a call."""
     people = _ringers(session, house, live, at)
     line_up = partial(people.line_up, live["context"]["flow_id"])
-    return answer_source(flow, at, people.zone, people.tables, people.busy, line_up, lines.turn, _one_in_hundred)
+    return answer_source(
+        flow,
+        at,
+        people.zone,
+        people.tables,
+        people.busy,
+        line_up,
+        lines.turn,
+        _one_in_hundred,
+        lookups.LookUps(session, house, live, before).answer,
+    )
 
 
 def _one_in_hundred(count: int) -> bool:

@@ -35,7 +35,7 @@ def fields(session: Session, live: Row | RowMapping, state: State, people: dict[
         else f"{local:%a}, {local:%b} {local.day}, {local:%H:%M}"
     )
     return {
-        "client": row.client, "source": row.source or "", "label": ", ".join(state.labels), "when": when,
+        **dict(state.values), "client": row.client, "source": row.source or "", "label": ", ".join(state.labels), "when": when,
         "caller": shown(context["caller"], row.country) if context["caller"] else "a withheld number",
         "answered_by": person.name if person else "",
     }  # fmt: skip

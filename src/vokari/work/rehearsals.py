@@ -16,8 +16,8 @@ from ..core.flows import conditions, engine, events, state
 from ..core.flows.answering import answer_source
 from ..core.flows.document import FlowDocument
 from ..core.flows.inputs import inputs
-from ..core.flows.questions import HoldAnswer, HoldTurn
-from ..core.flows.steps import HoldLine
+from ..core.flows.questions import LOOKED_UP_LONGEST, HoldAnswer, HoldTurn, LookedUp, LookedUpAnswer
+from ..core.flows.steps import HoldLine, LookUp
 from ..core.ringing import uses
 from ..core.ringing.holdline import served, wait_seconds
 from ..formats import call_log
@@ -149,6 +149,21 @@ def happen(
     return _show(house, rehearsal, flow)
 
 
+def system_answers(
+    house: House, actor: Actor, client_id: int, rehearsal_id: uuid.UUID, what: str, value: str, after: int | None
+) -> OpenRehearsal | Problems:
+    """Lets the client's own system answer the look-up that is waited for: found with a value, not found, or failed."""
+    with house.begin() as session:
+        rehearsal, _ = _own(session, actor, client_id, rehearsal_id, lock=True)
+        value = " ".join(value.split())[:LOOKED_UP_LONGEST]
+        if what not in ("found", "not_found", "failed") or (what == "found" and not value):
+            return [Problem("value", "Write what the client’s system answers.")]
+        visit = str(state.load(rehearsal.state).steps)
+        looked = {**rehearsal.settings.get("looked", {}), visit: [what, value]}
+        rehearsal.settings = {**rehearsal.settings, "looked": looked}
+    return happen(house, actor, client_id, rehearsal_id, events.Poked(), 1.0, after)
+
+
 def _take(session: Session, house: House, rehearsal: Rehearsal, event: events.Event, elapsed: float) -> None:
     """Folds one event and appends it to the log; the page's state is the log's last. Hours are those of the client, at
     the moment that the rehearsal plays at."""
@@ -173,10 +188,15 @@ def _take(session: Session, house: House, rehearsal: Rehearsal, event: events.Ev
     freed = sum(entry["event"]["kind"] == "poked" for entry in rehearsal.log) + isinstance(event, events.Poked)
     ahead = max(0, rehearsal.settings.get("ahead", 0) - freed)
 
+    def look_up(_step: LookUp, question: LookedUp) -> LookedUpAnswer:
+        """What whoever rehearses said that the client's system answers; nothing is really asked."""
+        what, value = rehearsal.settings.get("looked", {}).get(str(question.visit), ("pending", ""))
+        return ("failed", "") if question.wait and what == "pending" else (what, value)
+
     def hold_turn(step: HoldLine, question: HoldTurn) -> HoldAnswer:
         return _hold_turn(session, rehearsal.client_id, people, ahead, step, question)
 
-    source = answer_source(flow, moment, zone, hours.table, lambda numbers: (), line_up, hold_turn)
+    source = answer_source(flow, moment, zone, hours.table, lambda numbers: (), line_up, hold_turn, look_up=look_up)
     following, answers = engine.run(flow, before, event, source)
     entry = call_log.entry(len(rehearsal.log) + 1, round(at, 2), event, answers, following)
     rehearsal.log = [*rehearsal.log, entry]
@@ -202,6 +222,8 @@ def _hold_turn(
 def _timer_due(log: list[Row], now: state.State) -> tuple[int, float] | None:
     """The timer that fires next, with the seconds from the last event until it does."""
     running = {now.ring.timer} if now.ring else set()
+    if now.phase == "looking":
+        running.add(now.awaiting)
     if now.hold:
         running |= {now.hold.limit, now.hold.tell, now.hold.look}
     due = [

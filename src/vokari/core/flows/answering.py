@@ -16,11 +16,13 @@ from .questions import (
     InDates,
     LineUp,
     LineUpAnswer,
+    LookedUp,
+    LookedUpAnswer,
     Question,
     RecordThis,
     WhatHolds,
 )  # fmt: skip
-from .steps import HoldLine, Ring
+from .steps import HoldLine, LookUp, Ring
 
 Tables = Callable[[str], Timetable | None]
 """Finds a set of hours, made ready, by the key that flows name it by; None for one that is gone."""
@@ -32,6 +34,15 @@ LineUps = Callable[[Ring, int], LineUpAnswer]
 
 HoldTurns = Callable[[HoldLine, HoldTurn], HoldAnswer]
 """What becomes of a caller who comes to, or waits in, the hold line of a step."""
+
+
+LookUps = Callable[[LookUp, LookedUp], LookedUpAnswer]
+"""What a client's own system answers."""
+
+
+def nothing_known(_step: LookUp, _question: LookedUp) -> LookedUpAnswer:
+    """A client whose system is not asked."""
+    return ("failed", "")
 
 
 def nobody_waits(_step: HoldLine, _question: HoldTurn) -> HoldAnswer:
@@ -52,7 +63,7 @@ def no_tables(_: str) -> Timetable | None:
 def answer_source(
     flow: Flow, at: datetime, zone: ZoneInfo, tables: Tables, busy: Callable[[Collection[str]], Collection[str]],
     line_up: LineUps = nobody_known, hold_turn: HoldTurns = nobody_waits,
-    draw: Callable[[int], bool] = lambda _: False,
+    draw: Callable[[int], bool] = lambda _: False, look_up: LookUps = nothing_known,
 ) -> AnswerSource:  # fmt: skip
     """Answers for one event of a call at an instant. `zone` is the client's; `busy` gives the numbers, of those it is
     asked for, that are on another call; `draw` whether a call is one of so many in a hundred. Hours that are gone count as closed in a Junction, and as no limit on a phone."""
@@ -69,6 +80,8 @@ def answer_source(
         if isinstance(question, InDates):
             return in_ranges(question.ranges, at.astimezone(zone).date())
         step = flow.steps.get(question.step)
+        if isinstance(question, LookedUp):
+            return look_up(step, question) if isinstance(step, LookUp) else ("failed", "")
         if isinstance(question, HoldTurn):
             return hold_turn(step, question) if isinstance(step, HoldLine) else ("nobody", 0, 0, ())
         if isinstance(question, LineUp):

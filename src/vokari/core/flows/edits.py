@@ -8,7 +8,7 @@ from pydantic import Field, TypeAdapter, ValidationError
 
 from ..value import Value
 from .document import Exit, FlowDocument, Mark, exits, with_target
-from .steps import Announcement, BackTo, HangUp, HoldLine, Junction, Label, Menu, Notify, Ring, Step, Voicemail
+from .steps import Announcement, BackTo, HangUp, HoldLine, Junction, Label, LookUp, Menu, Notify, Ring, Step, Voicemail
 from .supported import KIND_NAMES, RUNNING
 from .values import END, Language, StepId, Target
 from .words import step_name
@@ -225,6 +225,8 @@ def _plain_way(step: Step) -> str:
             return "no_answer"
         case HoldLine():
             return "waited"
+        case LookUp():
+            return "not_found"
         case Menu():
             return "nothing"
         case Junction():

@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
-from . import conditions, holdstep, keypadstep, ringstep
+from . import conditions, holdstep, keypadstep, lookupstep, ringstep
 from .commands import Command, HangUpCall, Listen, Play, Record
 from .document import FlowDocument
 from .events import Arrived, Digit, Event, Finished, Gone, Leg, Poked, Recorded, Silence, TimerFired
@@ -23,6 +23,7 @@ from .steps import (
     Junction,
     KeypadEntry,
     Label,
+    LookUp,
     Menu,
     Notify,
     Ring,
@@ -165,6 +166,8 @@ class Turn:
             self.go("next", step_.next)
         elif isinstance(step_, Notify):
             self.go("next", step_.next)
+        elif isinstance(step_, LookUp):
+            lookupstep.begin(self, step_)
         elif isinstance(step_, BackTo):
             self.go("to", step_.to)
         elif isinstance(step_, Junction):
@@ -257,10 +260,14 @@ class Turn:
                 ringstep.time_is_up(self, here)
             elif isinstance(here, HoldLine) and self.state.hold:
                 holdstep.timer(self, here, event.command)
+            elif isinstance(here, LookUp) and self.state.phase == "looking" and event.command == self.state.awaiting:
+                lookupstep.time_is_up(self, here)
         elif isinstance(event, Poked):
             here = self.here()
             if isinstance(here, HoldLine) and self.state.hold:
                 holdstep.look(self, here)
+            elif isinstance(here, LookUp) and self.state.phase == "looking":
+                lookupstep.poked(self, here)
         elif isinstance(event, Finished | Silence | Recorded) and event.command == self.state.awaiting:
             self.answer(event)
 

@@ -1,5 +1,6 @@
 """What is wrong with the structure of a flow, each as a sentence with its row. Findings that stop keep it from going live."""
 
+import re
 from collections.abc import Collection, Iterator
 from dataclasses import dataclass, field
 from datetime import datetime
@@ -13,7 +14,7 @@ from ..ringing.directory import Person, Team
 from . import hourfindings, telling
 from .document import Exit, FlowDocument, destination_of, exits, successors
 from .outline import numbers
-from .steps import Announcement, BackTo, HangUp, HoldLine, Junction, Label, Menu, Notify, Ring, Step, Voicemail
+from .steps import Announcement, BackTo, HangUp, HoldLine, Junction, Label, LookUp, Menu, Notify, Ring, Step, Voicemail
 from .supported import KIND_NAMES, prompts_of
 from .values import END, NumberDestination
 from .walks import reached, reached_from, rounds, silent_successors
@@ -126,7 +127,8 @@ def _onward_unheard(step: Step) -> Iterator[str]:
         yield from successors(step)
 
 
-QUIET = (Label, Notify, Junction)
+URL = re.compile(r"https?://[^\s/?#@]+(?:[/?#]\S*)?")
+QUIET = (Label, Notify, LookUp, Junction)
 """Kinds that a caller does not hear."""
 
 
@@ -207,6 +209,9 @@ def _of_kind(step: Step, around: Surroundings) -> Iterator[Finding]:
         yield from _of_menu(step, around)
     elif isinstance(step, Ring):
         yield from _of_ring(step, around)
+    if isinstance(step, LookUp) and not URL.fullmatch(step.url):
+        said = f"asks {step.url}, which is no web address" if step.url else "asks no system yet: write its address"
+        yield Finding("no_address", f"{_cap(_called(step))} {said}.", step.id)
     if isinstance(step, Notify):
         for slip in telling.slips(step, around.people, around.tracking_numbers):
             yield Finding("tells_nobody", f"{_cap(_called(step))} {slip}", step.id)

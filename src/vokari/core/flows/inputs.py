@@ -26,6 +26,8 @@ def inputs(flow: Flow, state: State) -> list[Event]:
             found += [Recorded(state.awaiting, voice, gone) for voice in (10.0, 0.0) for gone in (False, True)]
         case "name":
             found += [Recorded(state.awaiting, voice, gone) for voice in (2.0, 0.0) for gone in (False, True)]
+        case "looking":
+            found += [Poked(), TimerFired(state.awaiting)]
         case "talking":
             found.append(Leg(state.awaiting, "ended"))
         case "ringing" if isinstance(here, Ring):

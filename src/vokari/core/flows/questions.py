@@ -157,8 +157,35 @@ class RecordThis:
         return isinstance(answer, bool)
 
 
-Question = WhoIsFree | WhatHolds | InDates | LineUp | HoldTurn | RecordThis
-Answer = WhoIsFreeAnswer | WhatHoldsAnswer | bool | LineUpAnswer | HoldAnswer
+LookedUpAnswer = tuple[Literal["pending", "found", "not_found", "failed"], str]
+"""What a look-up gave, and the value where it was found."""
+LOOKED_UP_LONGEST = 200
+
+
+@dataclass(frozen=True, slots=True)
+class LookedUp:
+    """What a client's own system answers. `visit` tells one entry of a step from another; `wait`: the caller has gone, so that
+    the answer must be given now."""
+
+    step: str
+    visit: int
+    wait: bool
+
+    def classes(self) -> list[LookedUpAnswer]:
+        """One answer of each class that makes a difference to the exits."""
+        found: list[LookedUpAnswer] = [("found", "value"), ("not_found", ""), ("failed", "")]
+        return found if self.wait else [*found, ("pending", "")]
+
+    def fits(self, answer: object) -> bool:
+        """Whether a value has the form of an answer."""
+        if not isinstance(answer, tuple) or len(answer) != 2:
+            return False
+        known = answer[0] in ("found", "not_found", "failed") or (answer[0] == "pending" and not self.wait)
+        return known and isinstance(answer[1], str)
+
+
+Question = WhoIsFree | WhatHolds | InDates | LineUp | HoldTurn | RecordThis | LookedUp
+Answer = WhoIsFreeAnswer | WhatHoldsAnswer | bool | LineUpAnswer | HoldAnswer | LookedUpAnswer
 Answers = dict[Question, Answer]
 AnswerSource = Callable[[Question], Answer]
 
@@ -173,6 +200,8 @@ def everyone_free(question: Question) -> Answer:
         return ((), ("off",), False)
     if isinstance(question, HoldTurn):
         return ("nobody", 0, 0, ())
+    if isinstance(question, LookedUp):
+        return ("failed", "")
     free: Availability = "free"
     return (free,) * len(question.destinations)
 
@@ -195,6 +224,8 @@ def dump(answers: Answers) -> list[dict[str, Any]]:
                 asked = {"ask": "who_is_free", "step": q.step, "round": q.round, "destinations": list(q.destinations)}
             case WhatHolds():
                 asked = {"ask": "what_holds", "hours": q.hours}
+            case LookedUp():
+                asked = {"ask": "looked_up", "step": q.step, "visit": q.visit, "wait": q.wait}
             case RecordThis():
                 asked = {"ask": "record_this", "step": q.step, "in_hundred": q.in_hundred}
             case InDates():
@@ -226,6 +257,8 @@ def _question(raw: dict[str, Any]) -> Question:
         return LineUp(raw["step"], raw["round"])
     if raw["ask"] == "hold_turn":
         return HoldTurn(raw["step"], raw["entering"], raw["but"])
+    if raw["ask"] == "looked_up":
+        return LookedUp(raw["step"], raw["visit"], raw["wait"])
     if raw["ask"] == "record_this":
         return RecordThis(raw["step"], raw["in_hundred"])
     if raw["ask"] == "in_dates":

@@ -13,6 +13,7 @@ VERBS = {
     "hold": "hold_line", "holds": "hold_line", "queue": "hold_line",
     "voicemail": "voicemail", "message": "voicemail", "record": "voicemail",
     "tell": "notify", "tells": "notify", "notify": "notify",
+    "look": "look_up", "lookup": "look_up",
     "label": "label", "tag": "label",
     "sort": "junction", "sorts": "junction", "hours": "junction",
     "back": "back_to",
@@ -48,7 +49,7 @@ def read_line(text: str, country: str) -> Line | str:
     kind = VERBS.get(verb.lower().rstrip(":"))
     rest = rest.strip()
     if kind is None:
-        verbs = "say, ask, sort by, ring, hold, voicemail, label, tell, back to, bye"
+        verbs = "say, ask, sort by, ring, hold, voicemail, label, tell, look up, back to, bye"
         return f"Begin with what happens: {verbs}. For instance: {EXAMPLE}."
     if kind == "ring":
         return _ring(key, rest, country)
@@ -68,6 +69,8 @@ def read_line(text: str, country: str) -> Line | str:
         return Line(
             key, kind, {"name": _short(rest), "labels": [one.strip() for one in rest.split(",") if one.strip()]}
         )
+    if kind == "look_up":
+        return Line(key, kind, {"name": _short(re.sub(r"^up\b\s*", "", rest)) or "Look-up"})
     if kind == "notify":
         return Line(key, kind, {"name": _short(rest) or "Notice"})
     if kind == "hold_line":

@@ -5,7 +5,7 @@ from typing import Any, Literal
 
 Phase = Literal[
     "new", "saying", "waiting", "ringing", "talking", "greeting", "recording", "parting", "holding", "telling",
-    "naming", "name", "ended"
+    "naming", "name", "looking", "ended"
 ]  # fmt: skip
 LegStatus = Literal["ringing", "picked_up"]
 Outcome = Literal["no_answer", "busy", "unreachable", "off"]

@@ -17,6 +17,7 @@ RUNNING = (
     "voicemail",
     "label",
     "notify",
+    "look_up",
     "back_to",
     "hang_up",
 )

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Iterable
 
 from .document import FlowDocument, destination_of, exits, successors
-from .steps import Announcement, BackTo, HoldLine, Junction, Label, Menu, Notify, Ring, Step, Voicemail
+from .steps import Announcement, BackTo, HoldLine, Junction, Label, LookUp, Menu, Notify, Ring, Step, Voicemail
 from .values import END
 
 SILENT_EXITS: dict[type, tuple[str, ...]] = {
@@ -14,6 +14,7 @@ SILENT_EXITS: dict[type, tuple[str, ...]] = {
     Voicemail: ("no_message",),
     Label: ("next",),
     Notify: ("next",),
+    LookUp: ("found", "not_found", "failed"),
     BackTo: ("to",),
 }
 """The exits by which a caller leaves who does nothing and whom nobody answers; all of a junction’s are."""

@@ -1,7 +1,7 @@
 """A flow in words: what a caller meets at each step, and how long it takes."""
 
 from .document import Exit, FlowDocument
-from .steps import Announcement, BackTo, HangUp, HoldLine, Junction, Label, Menu, Notify, Ring, Step, Voicemail
+from .steps import Announcement, BackTo, HangUp, HoldLine, Junction, Label, LookUp, Menu, Notify, Ring, Step, Voicemail
 from .supported import KIND_NAMES
 from .telling import BY
 from .values import END, SAME, Prompt, Target, TeamDestination
@@ -40,6 +40,8 @@ def summary(step: Step, document: FlowDocument, mailboxes: dict[str, str] | None
             return _junction(step)
         case Label():
             return "labels the call " + (", ".join(f"“{one}”" for one in step.labels) or "with nothing yet")
+        case LookUp():
+            return f"asks {step.url or 'nowhere yet'}, keeps the answer as {step.store_as}, {step.patience} s"
         case Notify():
             told = [{"caller": "the caller", "person": "a person"}.get(one.kind, one.of or "") for one in step.to]
             who = receiver_names(told) or "nobody yet"

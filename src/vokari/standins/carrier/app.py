@@ -15,6 +15,7 @@ from fastapi.responses import HTMLResponse, JSONResponse
 from pydantic import BaseModel
 
 from ...formats.call_control.messages import E164
+from .. import clientsystem
 from ..speech import EspeakSpeech
 from .inventory import Inventory, Unavailable
 from .line import CallScript, Line, Vokari
@@ -181,6 +182,8 @@ def create(carrier: Carrier) -> FastAPI:
     @app.get("/verifications/{ref}", dependencies=ours)
     def verification(ref: str) -> dict[str, Any]:
         return asdict(carrier.verifying.state(ref))
+
+    app.include_router(clientsystem.router)
 
     @app.post("/calls", status_code=201)
     async def place(script: CallScript) -> dict[str, str]:

@@ -1,0 +1,56 @@
+"""The Look-up step: a client's own system is asked, and its answer kept under a name.
+
+The asking takes time, so the application does it beside the call and pokes it; when the time is up first, the look-up has
+failed. Once the caller has gone no event will come any more, so the answer is waited for.
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, cast
+
+from .commands import Timer
+from .questions import LookedUp, LookedUpAnswer
+from .steps import LookUp
+
+if TYPE_CHECKING:
+    from .engine import Turn
+
+
+def begin(turn: Turn, here: LookUp) -> None:
+    """Asks, and waits for the answer where it does not come at once."""
+    if turn.state.gone:
+        _take(turn, here, _ask(turn, here, wait=True))
+        return
+    answer = _ask(turn, here, wait=False)
+    if answer[0] == "pending":
+        turn.set(phase="looking", awaiting=turn.issue(Timer, here.patience))
+    else:
+        _take(turn, here, answer)
+
+
+def poked(turn: Turn, here: LookUp) -> None:
+    """The application may have the answer now."""
+    answer = _ask(turn, here, wait=False)
+    if answer[0] != "pending":
+        _take(turn, here, answer)
+
+
+def time_is_up(turn: Turn, here: LookUp) -> None:
+    """No answer came in time."""
+    _take(turn, here, ("failed", ""))
+
+
+def _ask(turn: Turn, here: LookUp, *, wait: bool) -> LookedUpAnswer:
+    return cast(LookedUpAnswer, turn.ask(LookedUp(here.id, turn.state.steps, wait)))
+
+
+def _take(turn: Turn, here: LookUp, answer: LookedUpAnswer) -> None:
+    what, value = answer
+    if what == "found":
+        others = tuple(pair for pair in turn.state.values if pair[0] != here.store_as)
+        turn.set(values=(*others, (here.store_as, value)))
+        turn.go("found", here.found)
+    elif what == "not_found":
+        turn.go("not_found", here.not_found)
+    else:
+        turn.go("failed", here.failed)

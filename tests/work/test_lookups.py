@@ -1,0 +1,188 @@
+"""Look-ups: asked beside the call, kept under a name, given up in time, and waited for when the caller has gone."""
+
+import threading
+from collections.abc import Iterator
+from http.server import BaseHTTPRequestHandler, HTTPServer
+from typing import Any
+
+import pytest
+from sqlalchemy import select, text
+
+from tests.flows import document, ring, say, voicemail
+from tests.wire import Wire
+from tests.work.test_people import CALLED, add
+from tests.world import World
+from vokari.core.flows.findings import Surroundings, findings
+from vokari.store.calls import CallLog
+from vokari.store.lookups import LookUpRow
+from vokari.wiring import WebOverHttp
+from vokari.work import lookups, rehearsals
+from vokari.work.house import Unreachable
+
+
+class Web:
+    """A system that answers as it is told, and keeps what it was asked."""
+
+    def __init__(self) -> None:
+        self.asked: list[tuple[str, dict[str, str], float]] = []
+        self.answer: tuple[int, str] | None = (200, '{"answer": "two tents"}')
+
+    def get(self, url: str, sent: dict[str, str], seconds: float) -> tuple[int, str]:
+        self.asked.append((url, sent, seconds))
+        if self.answer is None:
+            raise Unreachable("nobody there")
+        return self.answer
+
+
+def look_up(**more: Any) -> dict[str, Any]:
+    exits = {"found": "f", "not_found": "n", "failed": "x"} | more
+    return {"kind": "look_up", "id": "q", "name": "Orders", "url": "https://orders.example.com/by", "send": ["caller"],
+            "store_as": "order", "patience": 4, **exits}  # fmt: skip
+
+
+SAID = (say("f", "Found", "end"), say("n", "Unknown", "end"), say("x", "Failed", "end"))
+
+
+@pytest.fixture
+def web(world: World) -> Web:
+    made = Web()
+    object.__setattr__(world.house, "web", made)
+    return made
+
+
+def arrive(world: World, *steps: dict[str, Any]) -> Wire:
+    flow = world.flow(document(*steps, voicemail(), rescue="vm", name="Asks", mark="AS"))
+    world.number(CALLED, world.source("Sign"), flow)
+    wire = Wire(world.house)
+    wire.arrive(CALLED)
+    return wire
+
+
+def work(world: World) -> int:
+    """Does the look-ups that are queued, each twice as a worker may; gives how many there were."""
+    with world.house.begin() as session:
+        query = "DELETE FROM procrastinate_jobs WHERE task_name = 'look_up' RETURNING args"
+        jobs = [args["look_up_id"] for args in session.scalars(text(query))]
+    for job in jobs * 2:
+        lookups.run(world.house, job)
+    return len(jobs)
+
+
+def heard(wire: Wire) -> str:
+    return " ".join(one["words"] for one in wire.commands if one["type"] == "play")
+
+
+def test_the_call_waits_the_worker_asks_once_and_the_poke_goes_on(world: World, web: Web) -> None:
+    wire = arrive(world, look_up(), *SAID)
+    assert [one["type"] for one in wire.commands] == ["timer"]
+    assert wire("poked", 1) == [], "not there yet"
+    assert work(world) == 1
+    assert web.asked == [("https://orders.example.com/by", {"caller": "+14105550185"}, 4)]
+    wire("poked", 2)
+    assert heard(wire) == "Found"
+
+
+@pytest.mark.parametrize(
+    ("answer", "said"),
+    [
+        ((404, ""), "Unknown"), ((200, '{"answer": ""}'), "Unknown"), ((200, '{"answer": null}'), "Unknown"),
+        ((200, '{"answer": 7}'), "Found"), ((200, "no json"), "Failed"), ((200, "[]"), "Failed"), ((500, ""), "Failed"),
+        ((200, '{"answer": {}}'), "Failed"), (None, "Failed"),
+    ],
+)  # fmt: skip
+def test_what_the_system_answers_decides_the_exit(
+    world: World, web: Web, answer: tuple[int, str] | None, said: str
+) -> None:
+    web.answer = answer
+    wire = arrive(world, look_up(), *SAID)
+    work(world)
+    wire("poked", 2)
+    assert heard(wire) == said
+
+
+def test_when_the_time_is_up_it_has_failed_and_a_late_answer_changes_nothing(world: World, web: Web) -> None:
+    wire = arrive(world, look_up(), *SAID)
+    wire("timer", 4, command=wire.commands[0]["id"])
+    assert heard(wire) == "Failed"
+    work(world)
+    assert wire("poked", 5) == []
+
+
+def test_after_an_answered_call_it_is_asked_at_once_when_the_caller_has_gone_and_a_notice_can_say_it(
+    world: World, web: Web
+) -> None:
+    ada = add(world, "Ada", email="ada@example.com")
+    rings = {**ring("r", no_answer="vm", after="q"), "to": [{"kind": "person", "id": "p", "person": ada.key}]}
+    tells = {
+        "kind": "notify",
+        "id": "t",
+        "to": [{"kind": "person", "of": ada.key}],
+        "words": "Had ordered {order}.",
+        "next": "end",
+    }
+    wire = arrive(world, rings, look_up(found="t", not_found="t", failed="t"), tells)
+    wire("leg", 5, command=wire.commands[0]["id"], outcome="answered")
+    wire("caller_gone", 30)
+    assert wire.ended
+    with world.house.begin() as session:
+        told = session.scalar(text("SELECT args ->> 'words' FROM procrastinate_jobs WHERE task_name = 'send_notice'"))
+        assert session.scalar(select(LookUpRow.id)) is None
+        entries = session.scalar(select(CallLog.entries))
+    assert told == "Had ordered two tents."
+    assert entries[-1]["answers"][0]["answer"] == ["found", "two tents"], "folding the log again asks nobody"
+
+
+def test_a_rehearsal_is_told_what_the_system_answers_and_asks_nobody(world: World, web: Web) -> None:
+    flow = world.flow(document(look_up(), *SAID, voicemail(), rescue="vm"), live=False)
+    args = (world.house, world.actor, world.client.id)
+    call = rehearsals.begin(*args, flow.id, called="", caller="", at=world.house.now())
+    assert isinstance(call, rehearsals.OpenRehearsal)
+    assert call.state.phase == "looking"
+    assert isinstance(rehearsals.system_answers(*args, call.id, "found", "  ", None), list)
+    after = rehearsals.system_answers(*args, call.id, "found", "two tents", None)
+    assert isinstance(after, rehearsals.OpenRehearsal)
+    assert (after.state.at, dict(after.state.values)) == ("f", {"order": "two tents"})
+    assert web.asked == []
+
+
+@pytest.mark.parametrize(
+    "url", ["", "orders.example.com", "ftp://orders.example.com", "https://user@orders.example.com/"]
+)
+def test_an_address_that_is_none_is_found(url: str) -> None:
+    found = findings(document(look_up(url=url), *SAID), Surroundings({}, []))
+    assert "no_address" in {one.kind for one in found}
+
+
+class _Orders(BaseHTTPRequestHandler):
+    def do_GET(self) -> None:
+        self.send_response(302 if "move" in self.path else 200)
+        self.send_header("Location", "/elsewhere")
+        self.end_headers()
+        self.wfile.write(b"x" * 100_000 if "large" in self.path else self.path.encode())
+
+    def log_message(self, *_: object) -> None:
+        return None
+
+
+@pytest.fixture
+def orders() -> Iterator[int]:
+    server = HTTPServer(("127.0.0.1", 0), _Orders)
+    threading.Thread(target=server.serve_forever, daemon=True).start()
+    yield server.server_port
+    server.shutdown()
+    server.server_close()
+
+
+def test_systems_are_asked_over_http_and_private_addresses_are_not(orders: int) -> None:
+    here = f"http://127.0.0.1:{orders}"
+    allowed = WebOverHttp({f"127.0.0.1:{orders}"})
+    assert allowed.get(f"{here}/by?x=1", {"caller": "+1410"}, 3) == (200, "/by?x=1&caller=%2B1410")
+    assert allowed.get(f"{here}/move", {}, 3)[0] == 302, "redirections are not followed"
+    for web, url in (
+        (allowed, f"{here}/large"),
+        (WebOverHttp(), here),
+        (allowed, "http://[::1]:9/"),
+        (allowed, "nonsense"),
+    ):
+        with pytest.raises(Unreachable):
+            web.get(url, {}, 3)
