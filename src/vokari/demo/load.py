@@ -39,7 +39,7 @@ from . import people
 from .american import AMERICAN
 from .british import BRITISH
 from .opening import shared_lists
-from .plan import ClientPlan, SourcePlan
+from .plan import CLIENT_SYSTEM, ClientPlan, SourcePlan
 
 DAYS = 90
 BUSYNESS = 2.0
@@ -257,7 +257,11 @@ def _client(
         sources[source.name] = row
         session.add(row)
     session.flush()
-    live = [_flow(session, client, document, users, now, index) for index, document in enumerate(plan.flows)]
+    flows = [
+        FlowDocument.model_validate_json(one.model_dump_json().replace(CLIENT_SYSTEM, settings.carrier_url))
+        for one in plan.flows
+    ]
+    live = [_flow(session, client, document, users, now, index) for index, document in enumerate(flows)]
     for document in plan.drafts:
         raw = document.model_dump(mode="json")
         session.add(CallFlow(**ids, name=document.name, mark=document.mark, revision=0, draft=raw))

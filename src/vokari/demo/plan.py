@@ -160,6 +160,24 @@ def tell(id_: str, name: str, words: str, *emails: str, next_: str = "end") -> d
     return {"kind": "notify", "id": id_, "name": name, "to": to, "words": words, "next": next_}
 
 
+CLIENT_SYSTEM = "http://client-system.example"
+"""Stands for the stand-in of a client's own system, whose address is put in when the world is loaded."""
+
+
+def look_up(id_: str, name: str, path: str, store_as: str, to: str) -> dict[str, Any]:
+    """A Look-up of the caller in the client's own system, all of whose exits lead to one step."""
+    exits = dict.fromkeys(("found", "not_found", "failed"), to)
+    return {
+        "kind": "look_up",
+        "id": id_,
+        "name": name,
+        "url": f"{CLIENT_SYSTEM}{path}",
+        "send": ["caller"],
+        "store_as": store_as,
+        **exits,
+    }
+
+
 def back(id_: str, to: str) -> dict[str, Any]:
     return {"kind": "back_to", "id": id_, "name": "Back", "to": to}
 

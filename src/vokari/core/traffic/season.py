@@ -141,6 +141,7 @@ def _one(
     arrived = answer_source(
         line.flow, at, zone, tables, engaged_at(at),
         lambda step, round_: line_up(step, f"{line.flow.document.mark}:{step.id}", round_, around),
+        look_up=lambda _step, _question: ("not_found", ""),
     )  # fmt: skip
 
     def source_at(seconds: float) -> AnswerSource:
