@@ -53,3 +53,32 @@ def test_a_rehearsal_waits_and_is_served(world: World, sign_in: Callable[..., Br
     assert "What does each phone do?" in page
     assert "Ada" in page
     assert browser.submit(f"{base}/flows/1/rehearse", {**typed, "ahead": "501"}).status_code == 422
+
+
+def test_phones_are_verified_and_replaced_on_their_page(world: World, sign_in: Callable[..., Browser]) -> None:
+    add(world, "Ada")
+    browser, here = sign_in("specialist"), f"/clients/{world.client.id}/people/phones"
+    page = browser.get(here).text
+    assert "of 1 phones was never verified" in page
+    assert browser.submit(here, {"to": "+14105550165"}).status_code == 303
+    assert "ringing now: pick up and press 1" in browser.get(here).text
+    assert browser.submit(here, {"to": "+14105550199"}).status_code == 422
+    assert "Ada" in browser.get(f"{here}/replace?to=%2B14105550165").text
+    wrong = browser.submit(f"{here}/replace", {"old": "+14105550165", "by": "911", "person": "1"})
+    assert wrong.status_code == 422
+    assert "emergency number" in wrong.text
+    done = browser.submit(f"{here}/replace", {"old": "+14105550165", "by": "410 555 0188", "person": "1"})
+    assert "Changed: Ada." in done.text
+    assert browser.get(f"{here}/replace?to=%2B14105550165").status_code == 404
+
+
+def test_people_come_from_and_go_to_a_file(world: World, sign_in: Callable[..., Browser]) -> None:
+    browser, here = sign_in("client_editor"), f"/clients/{world.client.id}/people"
+    card = "BEGIN:VCARD\r\nVERSION:3.0\r\nFN:Mia\r\nN:;Mia;;;\r\nTEL:410 555 0171\r\nTEL:911\r\nEND:VCARD\r\n"
+    answer = browser.submit(f"{here}/cards", files={"file": ("people.vcf", card.encode())})
+    assert "Added: Mia." in answer.text
+    assert "Mia, 911" in answer.text
+    saved = browser.get(f"{here}/cards.vcf")
+    assert saved.headers["content-type"].startswith("text/vcard")
+    assert "+14105550171" in saved.text
+    assert browser.submit(f"{here}/cards", files={"file": ("people.vcf", b"nonsense")}).status_code == 422

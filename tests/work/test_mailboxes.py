@@ -78,6 +78,7 @@ def test_replacing_a_person_changes_flows_teams_and_mailboxes(world: World) -> N
     (line, _) = people.everybody(world.house, world.actor, world.client.id).people
     assert (line.teams, line.told_by) == (["Yard"], ["Orders"])
     args = (world.house, world.actor, world.client.id)
+    assert people.replace(*args, "person", ada.id, ben.id, [], live=False, within=[]) == [], "nothing is chosen"
     done = people.replace(*args, "person", ada.id, ben.id, [], live=False)
     assert done == ["the team Yard", "the mailbox Orders"]
     assert told(world, box) == "Ben"

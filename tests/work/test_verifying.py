@@ -4,11 +4,14 @@ import pytest
 
 from tests.conftest import StandingClock
 from tests.flows import DANA, JOEL, document, phone, ring, voicemail
+from tests.wire import Wire
 from tests.work.test_people import CALLED, add, add_team, rings_team
 from tests.world import World
 from vokari.standins.carrier.app import Carrier
-from vokari.work import drafts, people, verifying
+from vokari.store.flows import CallFlow
+from vokari.work import drafts, people, renumbering, verifying
 from vokari.work.access import NotAllowed, NotFound
+from vokari.work.house import Problem
 from vokari.work.verifying import Destination
 
 
@@ -106,3 +109,62 @@ def test_a_flow_says_which_of_its_phones_were_never_verified(line: World) -> Non
     assert never(line, flow.id) == []
     assert CALLED not in {one.to for one in verifying.phones(line.house, line.actor, line.client.id).destinations}
     assert JOEL not in {one.to for one in verifying.phones(line.house, line.actor, line.client.id).destinations}
+
+
+# another number in the place of one
+
+
+def swap(world: World, old: str, new: str, *agreed: str, live: bool = False, only: str = "") -> list[str]:
+    args = (world.house, world.actor, world.client.id)
+    found = renumbering.having(*args, old)
+    chosen = [one.id for one in found.people] if only != "flows" else []
+    flows = [one.id for one in found.flows] if only != "people" else []
+    done = renumbering.replace(*args, old, new, chosen, flows, live=live, agreed=agreed)
+    return [one.sentence if isinstance(one, Problem) else one for one in done]
+
+
+def dialed(world: World) -> set[str]:
+    return {one.to for one in verifying.phones(world.house, world.actor, world.client.id).destinations}
+
+
+def test_a_number_is_replaced_in_people_and_flows_at_once_and_live(line: World) -> None:
+    people.keep_person(
+        line.house, line.actor, line.client.id, None, {"name": "Dana", "phones": [{"to": DANA, "name": "desk"}]}
+    )
+    assert swap(line, DANA, "410 555 0188", live=True) == ["Dana", "the draft of Main line", "Main line, live"]
+    assert DANA not in dialed(line)
+    number = line.number(CALLED, line.source("Sign"), own_flow(line))
+    wire = Wire(line.house)
+    wire.arrive(number.e164)
+    assert wire.commands[0]["number"] == "+14105550188"
+
+
+def own_flow(world: World) -> CallFlow:
+    return drafts.listed(world.house, world.actor, world.client.id)[0][0]
+
+
+def test_only_what_is_chosen_changes(line: World) -> None:
+    people.keep_person(line.house, line.actor, line.client.id, None, {"name": "Dana", "phones": [{"to": DANA}]})
+    assert swap(line, DANA, "sip:dana@phones.example.com", only="people") == ["Dana"]
+    assert {DANA, "sip:dana@phones.example.com"} <= dialed(line)
+    assert swap(line, DANA, "sip:dana@phones.example.com") == ["the draft of Main line"]
+
+
+@pytest.mark.parametrize(
+    ("new", "said"),
+    [("911", "This is an emergency number"), ("410 555 01", ""), (DANA, "This is the number that it has already."), ("+44 20 7946 0011", "This phone is in another country")],
+)  # fmt: skip
+def test_a_number_that_cannot_be_rung_takes_no_place(line: World, new: str, said: str) -> None:
+    (sentence,) = swap(line, DANA, new)
+    assert said in sentence
+    assert DANA in dialed(line)
+    if "another country" in sentence:
+        assert swap(line, DANA, new, "+442079460011") == ["the draft of Main line"]
+
+
+def test_who_may_replace_a_number_and_which(line: World) -> None:
+    args = (line.client.id, DANA)
+    with pytest.raises(NotAllowed):
+        renumbering.having(line.house, line.actors["client_editor"], *args)
+    with pytest.raises(NotFound):
+        renumbering.having(line.house, line.actor, line.client.id, "+14105550199")

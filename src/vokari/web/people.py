@@ -9,8 +9,9 @@ from fastapi.responses import Response
 from ..core import numbering
 from ..core.ringing import meaning
 from ..core.ringing.directory import STRATEGIES, Member, Person, Team
+from ..core.ringing.lineup import MOST_AT_ONCE
 from ..formats import vcards
-from ..work import cards, dutyline, meanings, onduty, people, verifying
+from ..work import cards, dutyline, meanings, onduty, people, renumbering, verifying
 from ..work.access import NotFound, allow_agency
 from ..work.house import Problem, Problems
 from ..work.people import Everybody
@@ -121,6 +122,49 @@ def verify(request: Request, posted: Form, client_id: int) -> Response:
     return go(request, f"/clients/{client_id}/people/phones")
 
 
+@router.get("/clients/{client_id}/people/phones/replace")
+def replacing_phone(request: Request, signed: Signed, client_id: int, to: str = "") -> Response:
+    return _replacing_phone(request, signed, client_id, to)
+
+
+def _replacing_phone(
+    request: Request,
+    signed: Any,
+    client_id: int,
+    old: str,
+    problems: Problems | None = None,
+    typed: str = "",
+    agreed: str = "",
+) -> Response:
+    pages: Pages = request.app.state.pages
+    found = renumbering.having(house_of(request), signed.actor, client_id, old)
+    return pages.show(
+        request, "phone_replace.html", signed, client=found.client, section="people", status=422 if problems else 200,
+        found=found, old=old, typed=typed, agreed=agreed, errors=by_field(problems or []),
+    )  # fmt: skip
+
+
+@router.post("/clients/{client_id}/people/phones/replace")
+def replace_phone(request: Request, posted: Form, client_id: int) -> Response:
+    """Puts another number in the place of one, for the chosen people and flows."""
+    house, old, typed = house_of(request), posted.text("old"), posted.text("by")
+    country = renumbering.having(house, posted.actor, client_id, old).client.country
+    done = renumbering.replace(
+        house, posted.actor, client_id, old, typed, _ids(posted, "person"), _ids(posted, "flow"),
+        live=bool(posted.text("live")), agreed=posted.text("agreed").split(),
+    )  # fmt: skip
+    problems = [one for one in done if isinstance(one, Problem)]
+    if problems:
+        return _replacing_phone(
+            request, posted.signed, client_id, old, problems, typed, str(numbering.parse(typed, country))
+        )
+    return _listed(request, posted.signed, client_id, said=f"Changed: {', '.join(map(str, done)) or 'nothing'}.")
+
+
+def _ids(posted: Posted, name: str) -> list[int]:
+    return [int(str(one)) for one in posted.form.getlist(name) if str(one).isdigit() and len(str(one)) < 18]
+
+
 # a person
 
 
@@ -221,7 +265,7 @@ def _team(
     )
     return pages.show(
         request, "team.html", signed, client=found.client, section="people", status=422 if problems else 200, found=found,
-        line=line, fields=fields, errors=by_field(problems or []), team_id=team_id, strategies=STRATEGIES, means=means,
+        line=line, fields=fields, errors=by_field(problems or []), team_id=team_id, strategies=STRATEGIES, means=means, most_at_once=MOST_AT_ONCE,
         sizes=meaning,
         empty=Member(person="x").model_dump(mode="json") | {"person": ""},
     )  # fmt: skip
@@ -311,8 +355,10 @@ def replace(request: Request, posted: Form, client_id: int, callee: str, row_id:
         return _replacing(
             request, posted.signed, client_id, kind, row_id, [Problem("by", "Choose who is rung instead.")]
         )
-    flows = [int(str(one)) for one in posted.form.getlist("flow") if str(one).isdigit() and len(str(one)) < 18]
-    done = people.replace(house, posted.actor, client_id, kind, row_id, by, flows, live=bool(posted.text("live")))
+    flows = _ids(posted, "flow")
+    within = [str(one) for one in posted.form.getlist("within")]
+    live = bool(posted.text("live"))
+    done = people.replace(house, posted.actor, client_id, kind, row_id, by, flows, live=live, within=within)
     if done and isinstance(done[0], Problem):
         return _replacing(
             request, posted.signed, client_id, kind, row_id, [one for one in done if isinstance(one, Problem)]

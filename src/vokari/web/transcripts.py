@@ -5,6 +5,8 @@ from typing import Any
 
 from ..core.flows.conditions import Names
 from ..core.flows.document import FlowDocument
+from ..core.flows.steps import Notify
+from ..core.flows.words import summary
 
 LEG_WORDS = {
     "answered": "answers", "accepted": "presses the key", "refused": "does not press", "busy": "is busy", "declined": "declines",
@@ -45,6 +47,11 @@ def transcript(
             told = _answer_words(answer, names or {})
             if told:
                 lines.append({"at": entry["at"], "step": step, "kind": "hours", "words": told, "key": ""})
+        for _, came_to in entry.get("way", []):
+            there = document.step(came_to)
+            if isinstance(there, Notify):
+                said = f"{there.name or 'Notify'} {summary(there, document)}"
+                lines.append({"at": entry["at"], "step": came_to, "kind": "notify", "words": said, "key": ""})
         for command in entry["commands"]:
             said = _command_words(command, people)
             if said:

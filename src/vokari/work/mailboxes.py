@@ -132,9 +132,12 @@ def naming(session: Session, client_id: int, key: str) -> list[Mailbox]:
     return list(session.scalars(query.order_by(Mailbox.name)))
 
 
-def replaced(session: Session, client_id: int, old: str, new: str) -> list[Mailbox]:
-    """Tells another person in the place of one, in every mailbox; gives those that changed."""
-    found = naming(session, client_id, old)
+def replaced(
+    session: Session, client_id: int, old: str, new: str, within: Collection[str] | None = None
+) -> list[Mailbox]:
+    """Tells another person in the place of one, in every mailbox or those of `within` ("mailbox:" and the name); gives those
+    that changed."""
+    found = [box for box in naming(session, client_id, old) if within is None or f"mailbox:{box.name}" in within]
     for box in found:
         box.tell = list(dict.fromkeys(f"{PERSON}{new}" if one == f"{PERSON}{old}" else one for one in box.tell))
     return found

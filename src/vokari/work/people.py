@@ -1,6 +1,6 @@
 """People and teams of a client: kept, removed, switched on and off, and replaced everywhere they are rung."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -64,6 +64,7 @@ class TeamLine:
     members: list[str]
     then: str
     places: list[Place]
+    behind: list[str]
 
 
 @dataclass(frozen=True, slots=True)
@@ -114,6 +115,7 @@ def everybody(house: House, actor: Actor, client_id: int) -> Everybody:
             TeamLine(
                 row, teams[row.key], [names.get(one.person, "gone") for one in teams[row.key].members],
                 names.get(teams[row.key].then or "", ""), places.get(row.key, []),
+                [team.name for team in teams.values() if team.then == row.key],
             )
             for row in team_rows if row.removed_at is None
         ]  # fmt: skip
@@ -267,10 +269,19 @@ def set_duty(house: House, actor: Actor, client_id: int, person_id: int, *, off:
 
 
 def replace(
-    house: House, actor: Actor, client_id: int, kind: str, old_id: int, new_id: int, flows: Sequence[int], *, live: bool
+    house: House,
+    actor: Actor,
+    client_id: int,
+    kind: str,
+    old_id: int,
+    new_id: int,
+    flows: Sequence[int],
+    *,
+    live: bool,
+    within: Collection[str] | None = None,
 ) -> list[str] | Problems:
-    """Rings somebody else in the place of a person or team: in the chosen flows' drafts, in every team and mailbox, and if
-    wanted live, as new versions of those flows. Gives what was changed, in words."""
+    """Rings somebody else in the place of a person or team: in the chosen flows' drafts, in every team and mailbox or those of `within` ("team:" or
+    "mailbox:" and the name), and if wanted live, as new versions of those flows. Gives what was changed, in words."""
     with house.begin() as session:
         allow(session, actor, client_id, "work")
         model = PersonRow if kind == "person" else TeamRow
@@ -287,13 +298,16 @@ def replace(
                 changed.append(flow)
                 done.append(f"the draft of {flow.name}")
         for row in session.scalars(_of(TeamRow, client_id)):
+            if within is not None and f"team:{row.name}" not in within:
+                continue
             team = Team.model_validate(row.document)
             other = _replaced_in(team, old.key, new.key)
             if row.removed_at is None and other != team:
                 row.document, row.revision = other.model_dump(mode="json"), row.revision + 1
                 done.append(f"the team {row.name}")
         if kind == "person":
-            done += [f"the mailbox {box.name}" for box in mailboxes.replaced(session, client_id, old.key, new.key)]
+            boxes = mailboxes.replaced(session, client_id, old.key, new.key, within)
+            done += [f"the mailbox {box.name}" for box in boxes]
         note(
             session,
             house,
@@ -301,14 +315,7 @@ def replace(
             client_id,
             f"put {new.name} in the place of {old.name}: {', '.join(done) or 'nowhere'}",
         )
-    for flow in changed if live else ():
-        put = versions.put_live(house, actor, client_id, flow.id)
-        done.append(
-            f"{flow.name} could not go live: {put.findings[0].sentence}"
-            if isinstance(put, versions.Stopped)
-            else f"{flow.name}, live"
-        )
-    return done
+    return done + (versions.all_live(house, actor, client_id, changed) if live else [])
 
 
 def _replaced_in(team: Team, old: str, new: str) -> Team:

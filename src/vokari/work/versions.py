@@ -1,5 +1,6 @@
 """Live versions: putting a draft live, the list of who did when, and going back to an earlier one."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -136,3 +137,16 @@ def _make_live(session: Session, house: House, actor: Actor, flow: CallFlow, ver
         )
     )
     note(session, house, actor, flow.client_id, f"put version {version.number} of {flow.name} live")
+
+
+def all_live(house: House, actor: Actor, client_id: int, flows: Sequence[CallFlow]) -> list[str]:
+    """Puts several flows live; gives what came of each, in words."""
+    done = []
+    for flow in flows:
+        put = put_live(house, actor, client_id, flow.id)
+        done.append(
+            f"{flow.name} could not go live: {put.findings[0].sentence}"
+            if isinstance(put, Stopped)
+            else f"{flow.name}, live"
+        )
+    return done

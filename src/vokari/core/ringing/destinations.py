@@ -3,8 +3,8 @@
 from collections.abc import Iterable, Iterator, Mapping
 
 from ..flows.document import FlowDocument
-from ..flows.steps import HoldLine, Ring
-from ..flows.values import NumberDestination, PersonDestination, SipDestination
+from ..flows.steps import HoldLine, Ring, Step
+from ..flows.values import Destination, NumberDestination, PersonDestination, SipDestination
 from ..flows.words import step_name
 from .directory import Person, Team
 
@@ -58,3 +58,18 @@ def rung_by(step: Ring | HoldLine, people: Mapping[str, Person], teams: Mapping[
             keys += [one.person for one in teams[key].members]
             keys += [behind] if (behind := teams[key].then) else []
     return found
+
+
+def readdressed(document: FlowDocument, old: str, new: str) -> list[Step]:
+    """The Ring steps that ring a number or address of their own, with another in its place."""
+    found: list[Step] = []
+    for step in document.steps:
+        if isinstance(step, Ring) and any(getattr(one, "dialed", "") == old for one in step.to):
+            to = tuple(_at(one, new) if getattr(one, "dialed", "") == old else one for one in step.to)
+            found.append(step.model_copy(update={"to": to}))
+    return found
+
+
+def _at(one: Destination, to: str) -> Destination:
+    known = one.model_dump(include={"id", "name", "seconds", "hours"})
+    return SipDestination(**known, address=to) if to.startswith("sip") else NumberDestination(**known, number=to)

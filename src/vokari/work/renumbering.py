@@ -1,0 +1,99 @@
+"""A phone that is rung under another number: in people, in drafts of flows, and if wanted live, in one step."""
+
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from ..core.flows import edits
+from ..core.flows.document import FlowDocument
+from ..core.numbering import Wrong, shown
+from ..core.ringing import phonechecks
+from ..core.ringing.destinations import readdressed
+from ..core.ringing.directory import Person
+from ..store.agency import Client
+from ..store.flows import CallFlow
+from ..store.people import PersonRow
+from . import people, versions
+from .access import Actor, NotFound, allow, note
+from .drafts import change_rows
+from .house import House, Problem, Problems
+
+
+@dataclass(frozen=True, slots=True)
+class Having:
+    """Who and what has a phone: people, and flows whose drafts ring it in a step of their own."""
+
+    client: Client
+    people: list[PersonRow]
+    flows: list[CallFlow]
+
+
+def having(house: House, actor: Actor, client_id: int, to: str) -> Having:
+    """Everything that would change; raises NotFound for a phone that nobody has."""
+    with house.begin() as session:
+        client = allow(session, actor, client_id, "work")
+        found = _having(session, client, to)
+        if not found.people and not found.flows:
+            raise NotFound
+        return found
+
+
+def _having(session: Session, client: Client, to: str) -> Having:
+    rows = select(PersonRow).where(PersonRow.client_id == client.id, PersonRow.removed_at.is_(None))
+    flows = select(CallFlow).where(CallFlow.client_id == client.id).order_by(CallFlow.name)
+    return Having(
+        client,
+        [row for row in session.scalars(rows.order_by(PersonRow.name)) if _has(row, to)],
+        [flow for flow in session.scalars(flows) if readdressed(FlowDocument.model_validate(flow.draft), to, to)],
+    )
+
+
+def _has(row: PersonRow, to: str) -> bool:
+    return any(phone["to"] == to for phone in row.document.get("phones", []))
+
+
+def replace(
+    house: House, actor: Actor, client_id: int, old: str, typed: str, chosen_people: Collection[int],
+    chosen_flows: Sequence[int], *, live: bool, agreed: Collection[str] = (),
+) -> list[str] | Problems:  # fmt: skip
+    """Rings another number or SIP address in the place of one, for the chosen people and in the chosen flows' drafts, and if
+    wanted live, as new versions. Gives what was changed, in words. `agreed` are phones in another country asked about."""
+    with house.begin() as session:
+        client = allow(session, actor, client_id, "work")
+        tracking = people.ringers_tracking(session, client.agency_id)
+        checked = phonechecks.check(typed, client.country, tracking)
+        if isinstance(checked, Wrong):
+            return [Problem("by", checked.sentence)]
+        if checked.asks and checked.to not in agreed:
+            return [Problem("by", checked.asks)]
+        if checked.to == old:
+            return [Problem("by", "This is the number that it has already.")]
+        found = _having(session, client, old)
+        done = []
+        for row in found.people:
+            if row.id in chosen_people:
+                person = Person.model_validate(row.document)
+                phones = {phone.to: phone for phone in person.phones}
+                swapped = [one.model_copy(update={"to": checked.to}) if one.to == old else one for one in person.phones]
+                kept = swapped if checked.to not in phones else [one for one in person.phones if one.to != old]
+                row.document = person.model_copy(update={"phones": tuple(kept)}).model_dump(mode="json")
+                row.revision += 1
+                done.append(row.name)
+        changed = []
+        for flow in found.flows:
+            if flow.id in chosen_flows:
+                steps = readdressed(FlowDocument.model_validate(flow.draft), old, checked.to)
+                change_rows(session, house, actor, flow, [edits.SetStep(step=step) for step in steps])
+                changed.append(flow)
+                done.append(f"the draft of {flow.name}")
+        names = [shown(one, client.country) if one.startswith("+") else one for one in (checked.to, old)]
+        note(
+            session,
+            house,
+            actor,
+            client_id,
+            f"put {names[0]} in the place of {names[1]}: {', '.join(done) or 'nowhere'}",
+        )
+    return done + (versions.all_live(house, actor, client_id, changed) if live else [])
