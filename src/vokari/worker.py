@@ -103,6 +103,6 @@ def create(house: House, database_url: str) -> App:
 def run() -> None:
     """Works until it is told to stop."""
     settings = from_environment()
-    app = create(build(settings, pool=4), settings.database_url)
+    app = create(build(settings, pool=8), settings.database_url)
     with app.open():
-        app.run_worker(concurrency=2, install_signal_handlers=True)
+        app.run_worker(concurrency=6, install_signal_handlers=True)

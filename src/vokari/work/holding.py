@@ -27,9 +27,9 @@ _GATE = text("SELECT pg_advisory_xact_lock(hashtext('hold_lines'), CAST(:client 
 _LINES = text("SELECT team FROM hold_lines WHERE client_id = :client")
 _MEAN = text("SELECT mean_seconds FROM hold_lines WHERE client_id = :client AND team = :team")
 _FIRST = text(
-    "INSERT INTO hold_lines (client_id, team, mean_seconds) SELECT :client, :team, COALESCE((SELECT avg(talk_seconds)"
+    "INSERT INTO hold_lines (client_id, team, mean_seconds) SELECT CAST(:client AS bigint), CAST(:team AS text), COALESCE((SELECT avg(talk_seconds)"
     " FROM calls WHERE client_id = :client AND fate = 'answered' AND started_at > :since AND NOT test), 0)"
-    " ON CONFLICT DO NOTHING"
+    " WHERE NOT EXISTS (SELECT 1 FROM hold_lines WHERE client_id = :client AND team = :team) ON CONFLICT DO NOTHING"
 )
 _LEARN = text(
     "UPDATE hold_lines SET mean_seconds = CASE WHEN mean_seconds = 0 THEN CAST(:talk AS double precision) ELSE mean_seconds"
@@ -163,11 +163,19 @@ class HoldLines:
         return assigned([(row.call_id, row.team) for row in _waiting(self.session, self.client, free)], free)
 
 
+def gate(session: Session, client_id: int) -> bool:
+    """Waits until no other change of this client's lines is under way; whether it has any. To be called before anything else
+    is locked."""
+    if not any_lines(session, client_id):
+        return False
+    session.execute(_GATE, {"client": client_id})
+    return True
+
+
 def changed(session: Session, client_id: int, at: datetime, ringers: Ringers) -> None:
-    """Somebody was switched on or off: those whose turn it is are told, and all of a line that nobody serves any more."""
-    if any_lines(session, client_id):
-        session.execute(_GATE, {"client": client_id})
-        _tell(session, {"client": client_id}, at, ringers)
+    """Somebody was switched on or off, behind the gate: those whose turn it is are told, and all of a line that nobody
+    serves any more."""
+    _tell(session, {"client": client_id}, at, ringers)
 
 
 def _tell(session: Session, client: Mapping[str, int], at: datetime, ringers: Ringers) -> None:

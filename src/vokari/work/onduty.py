@@ -68,6 +68,7 @@ def switch(house: House, token: str, *, off: bool) -> OwnPage | None:
 def set_off(session: Session, house: House, person: PersonRow, *, off: bool) -> bool:
     """Switches a person off or on, in the caller's transaction; whether that changed anything. On again, the rings that
     nobody answered are forgotten. Hold lines that they serve are told."""
+    has_lines = holding.gate(session, person.client_id)
     duty = session.get(DutyRow, (person.client_id, person.key), with_for_update=True)
     if duty is None:
         duty = DutyRow(client_id=person.client_id, person=person.key, taken=0, missed=0, off=False)
@@ -78,7 +79,8 @@ def set_off(session: Session, house: House, person: PersonRow, *, off: bool) -> 
     client = session.get(Client, person.client_id)
     if changed and client is not None:
         now = house.now()
-        holding.changed(session, client.id, now, ringers.of_client(session, house, client, now))
+        if has_lines:
+            holding.changed(session, client.id, now, ringers.of_client(session, house, client, now))
         notices.notify(session, client.agency_id, client.id)
     return changed
 
