@@ -7,13 +7,14 @@ import pytest
 from sqlalchemy import select, text
 
 from tests.conftest import NOON
-from tests.flows import document, hold, ring, say, voicemail
+from tests.flows import document, hold, phone, ring, say, voicemail
 from tests.wire import Wire
 from tests.work.test_people import CALLED, PHONES, add, add_team
 from tests.world import World
-from vokari.store.calls import Call, CallRecording
+from vokari.store.calls import Call, CallLog, CallRecording
 from vokari.store.holding import Hold
 from vokari.store.people import PersonRow
+from vokari.web.transcripts import transcript
 from vokari.work import calls, holding, people
 from vokari.work.access import NotFound
 
@@ -221,6 +222,25 @@ def test_a_call_that_is_over_needs_no_poke(line: World) -> None:
 
 
 # a Ring step in full
+
+
+def test_a_transcript_tells_of_the_name_the_whisper_and_the_recording(world: World) -> None:
+    hears, notice = {"what": "caller_name"}, say("n", "This call is recorded", "r", notice=True)
+    step = ring("r", phone("Ada", PHONES["Ada"]), no_answer="vm", hears=hears, recording={"mode": "on_demand"})
+    flow = document(notice, step, voicemail(), rescue="vm", name="Named", mark="NM")
+    world.number(CALLED, world.source("Harbor sign"), world.flow(flow))
+    wire = arrive(world, "c0")
+    wire("prompt_finished", 4, command=1)
+    wire("prompt_finished", 8, command=2)
+    wire("recording_finished", 11, command=3, seconds=2, voice_seconds=1.5)
+    wire("leg", 20, command=4, outcome="answered")
+    wire("caller_gone", 40)
+    with world.house.begin() as session:
+        entries = session.scalars(select(CallLog.entries)).one()
+    said = [one["words"] for one in transcript(flow, entries)]
+    assert "Caller says a name" in said
+    assert "Rings Ada, 20 s, and the caller’s name" in said
+    assert "They talk, recorded if the person asks" in said
 
 
 def test_a_talk_is_recorded_after_a_notice_and_its_sound_kept_for_those_who_may_hear(

@@ -143,6 +143,13 @@ def own_flow(world: World) -> CallFlow:
     return drafts.listed(world.house, world.actor, world.client.id)[0][0]
 
 
+def test_a_number_that_only_the_live_version_rings_goes_with_the_next_one(line: World) -> None:
+    assert swap(line, DANA, "410 555 0188") == ["the draft of Main line"]
+    assert [one.name for one in renumbering.having(line.house, line.actor, line.client.id, DANA).flows] == ["Main line"]
+    assert swap(line, DANA, "410 555 0188", live=True) == ["Main line, live"]
+    assert DANA not in dialed(line)
+
+
 def test_only_what_is_chosen_changes(line: World) -> None:
     people.keep_person(line.house, line.actor, line.client.id, None, {"name": "Dana", "phones": [{"to": DANA}]})
     assert swap(line, DANA, "sip:dana@phones.example.com", only="people") == ["Dana"]

@@ -5,7 +5,7 @@ from typing import Any
 
 from ..core.flows.conditions import Names
 from ..core.flows.document import FlowDocument
-from ..core.flows.steps import Notify
+from ..core.flows.steps import Notify, Ring
 from ..core.flows.words import summary
 
 LEG_WORDS = {
@@ -39,6 +39,8 @@ def transcript(
         step = entry["step"]
         event = entry["event"]
         words = _event_words(event, {leg: people.get(number) or number for leg, number in legs.items()})
+        if event["kind"] == "recorded" and not entry.get("way") and isinstance(document.step(step), Ring):
+            words = "Caller says a name" if event["voice"] > 0 else "Caller says no name"
         if words:
             lines.append(
                 {"at": entry["at"], "step": step, "kind": event["kind"], "words": words, "key": event.get("key", "")}

@@ -13,17 +13,17 @@ from ..core.ringing import phonechecks
 from ..core.ringing.destinations import readdressed
 from ..core.ringing.directory import Person
 from ..store.agency import Client
-from ..store.flows import CallFlow
+from ..store.flows import CallFlow, FlowVersion
 from ..store.people import PersonRow
 from . import people, versions
 from .access import Actor, NotFound, allow, note
 from .drafts import change_rows
-from .house import House, Problem, Problems
+from .house import House, Problem, Problems, Row
 
 
 @dataclass(frozen=True, slots=True)
 class Having:
-    """Who and what has a phone: people, and flows whose drafts ring it in a step of their own."""
+    """Who and what has a phone: people, and flows that ring it in a step of their own, in the draft or live."""
 
     client: Client
     people: list[PersonRow]
@@ -42,12 +42,21 @@ def having(house: House, actor: Actor, client_id: int, to: str) -> Having:
 
 def _having(session: Session, client: Client, to: str) -> Having:
     rows = select(PersonRow).where(PersonRow.client_id == client.id, PersonRow.removed_at.is_(None))
-    flows = select(CallFlow).where(CallFlow.client_id == client.id).order_by(CallFlow.name)
+    flows = (
+        select(CallFlow, FlowVersion.document)
+        .outerjoin(FlowVersion, FlowVersion.id == CallFlow.live_version_id)
+        .where(CallFlow.client_id == client.id)
+        .order_by(CallFlow.name)
+    )
     return Having(
         client,
         [row for row in session.scalars(rows.order_by(PersonRow.name)) if _has(row, to)],
-        [flow for flow in session.scalars(flows) if readdressed(FlowDocument.model_validate(flow.draft), to, to)],
+        [flow for flow, live in session.execute(flows) if _rings(flow.draft, to) or (live and _rings(live, to))],
     )
+
+
+def _rings(document: Row, to: str) -> bool:
+    return bool(readdressed(FlowDocument.model_validate(document), to, to))
 
 
 def _has(row: PersonRow, to: str) -> bool:
@@ -85,9 +94,10 @@ def replace(
         for flow in found.flows:
             if flow.id in chosen_flows:
                 steps = readdressed(FlowDocument.model_validate(flow.draft), old, checked.to)
-                change_rows(session, house, actor, flow, [edits.SetStep(step=step) for step in steps])
+                if steps:
+                    change_rows(session, house, actor, flow, [edits.SetStep(step=step) for step in steps])
+                    done.append(f"the draft of {flow.name}")
                 changed.append(flow)
-                done.append(f"the draft of {flow.name}")
         names = [shown(one, client.country) if one.startswith("+") else one for one in (checked.to, old)]
         note(
             session,
