@@ -112,7 +112,7 @@ def import_(house: House, actor: Actor, client_id: int, text: str, name: str = "
 
 def _addresses(read: FlowFile) -> list[Mistake]:
     return [
-        Mistake(f"materials.mailboxes.{key}.tell", 0, f"“{address}” is not an email address")
+        Mistake(f"materials.mailboxes.{key}.tell", 0, f"“{address}” is no email address")
         for key, box in read.materials.mailboxes.items()
         for address in box.tell
         if not mail.is_address(address)
