@@ -116,9 +116,9 @@ class _Line:
         return 4 * EVENTS
 
     def _told(self) -> list[str]:
-        query = "DELETE FROM procrastinate_jobs WHERE task_name = 'poke' RETURNING args ->> 'ref'"
+        query = "DELETE FROM procrastinate_jobs WHERE task_name = 'poke' AND args ->> 'ref' LIKE :own RETURNING args ->> 'ref'"
         with self.town.house.begin() as session:
-            return list(session.scalars(text(query)))
+            return list(session.scalars(text(query), {"own": f"{self.name}-%"}))
 
 
 def measure(town: Town) -> Measured:
