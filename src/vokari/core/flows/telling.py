@@ -9,14 +9,6 @@ from .values import NotifyTo
 
 BY = {"email": "by email", "text": "by text message"}
 """The ways that run today."""
-FIELDS = ("client", "source", "caller", "label", "answered_by", "when")
-"""What can stand in {} in the words of a notice."""
-
-
-def receivers(step: Notify, people: Mapping[str, Person]) -> str:
-    """Who is told, in words."""
-    names = [_name(one, people) for one in step.to]
-    return " and ".join([", ".join(names[:-1]), names[-1]]) if len(names) > 1 else "".join(names)
 
 
 def _name(one: NotifyTo, people: Mapping[str, Person]) -> str:
@@ -54,8 +46,8 @@ def slips(step: Notify, people: Mapping[str, Person], tracking: Collection[str])
         if one.kind == "person" and one.of not in people:
             yield "tells somebody who is gone: choose somebody else."
         elif not to:
-            lacks = "an email address" if step.by == "email" else "a phone for text messages"
-            yield f"tells {who} {BY.get(step.by, '')}, for which there is no {lacks.removeprefix('an ').removeprefix('a ')}."
+            lacks = "email address" if step.by == "email" else "phone for text messages"
+            yield f"tells {who} {BY.get(step.by, '')}, for which there is no {lacks}."
         elif one.kind == "email" and not mail.is_address(to):
             yield f"tells “{to}”, which is no email address."
         elif one.kind == "number" and (numbering.problem_of(to) or to in tracking):
