@@ -26,7 +26,8 @@ from vokari.work.numbers import CARRIER
 
 os.environ.setdefault("PYTHONTZPATH", "")
 hypothesis_settings.register_profile("steady", derandomize=True, deadline=None, max_examples=60)
-hypothesis_settings.load_profile("steady")
+hypothesis_settings.register_profile("fresh", deadline=None, max_examples=60, print_blob=True)
+hypothesis_settings.load_profile(os.environ.get("VOKARI_EXAMPLES", "steady"))
 
 NOON = datetime(2026, 11, 24, 17, 0, tzinfo=UTC)
 """A Tuesday noon in New York."""

@@ -71,7 +71,7 @@ def plain_day(one: Hours, on: date) -> tuple[tuple[Span, ...], bool, bool]:
     best, found = 0, None
     for rule in one.exceptions:
         if isinstance(rule, OneOff) and rule.first <= on <= rule.last and best <= 4:
-            best, found = 4, (rule.spans, True, rule.cuts)
+            best, found = 4, (rule.spans, True, rule.cuts and on == rule.first)
         if isinstance(rule, PublicHolidays) and best <= 2:
             for holiday in public_days(rule.country, rule.region, on.year):
                 pick = next((pick for pick in rule.picked if pick.name == holiday.name), None)

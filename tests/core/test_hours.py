@@ -45,6 +45,25 @@ def test_a_tail_is_cut_only_by_an_exception_that_says_so() -> None:
     assert at(night, "2026-11-24T23:59") == "desk"
 
 
+def test_an_exception_of_several_days_cuts_at_its_first_midnight_only() -> None:
+    open_late = closed("2026-11-25", "2026-11-27", spans=day("22:00-02:00"), cuts=True)
+    night = hours(open_late, desk="Mon-Wed 22:00-02:00")
+    assert [at(night, f"2026-11-{on}T01:00") for on in (25, 26, 27, 28)] == ["closed", "desk", "desk", "desk"]
+
+
+@pytest.mark.parametrize("make", ["season", "days"])
+def test_what_holds_over_new_year_does_not_cut_its_night(make: str) -> None:
+    nights = week(desk="Daily 22:00-02:00")
+    over = (
+        season("2026-12-20", "2027-01-10", nights, cuts=True, every_year=True) if make == "season"
+        else closed("2026-12-20", "2027-01-10", spans=nights[0], cuts=True, every_year=True)
+    )  # fmt: skip
+    one = hours(over, desk="Daily 22:00-02:00")
+    assert at(one, "2027-01-01T01:00") == "desk"
+    assert at(one, "2028-01-01T01:00") == "desk"
+    assert [at(one, f"{year}-12-20T01:00") for year in (2026, 2027)] == ["closed", "closed"]
+
+
 def test_a_tail_yields_to_what_starts_today_and_goes_on_after_it() -> None:
     one = hours(closed("2026-11-25", spans=day("Workshop 01:00-02:00")), desk="Tue 20:00-04:00")
     found = [at(one, f"2026-11-25T{hour:02d}:30") for hour in range(5)]

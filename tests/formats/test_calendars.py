@@ -102,6 +102,22 @@ def test_a_tail_that_is_cut_is_written_as_it_is_open() -> None:
     assert back.at(datetime(2026, 6, 13, 1, tzinfo=ZONE)).period == "closed"
 
 
+def test_the_tail_of_the_day_before_the_first_comes_back() -> None:
+    """A one-off that ends the day before the first day read, with an interval past midnight."""
+    one = hours(closed("2026-05-30", "2026-06-02", spans=day("20-03:00")), desk="Mon-Fri 9-17")
+    table = Timetable(one, ZONE)
+    back = there_and_back(table)
+    assert back.at(datetime(2026, 6, 3, 1, tzinfo=ZONE)).period == "desk"
+    assert plainly(back, 30) == plainly(table, 30)
+    monday = datetime(2026, 6, 1, 5, tzinfo=UTC)
+    sunday = hours(closed("2026-05-31", spans=day("20-03:00")), desk="Mon-Fri 9-17")
+    calendar = calendar_read.read(calendar_write.write(Timetable(sunday, ZONE), "h", monday), ZONE, date(2026, 6, 1))
+    assert isinstance(calendar, Calendar)
+    again = to_hours(calendar, "Again", sunday.periods, ids)
+    assert isinstance(again, Hours)
+    assert Timetable(again, ZONE).at(datetime(2026, 6, 1, 1, tzinfo=ZONE)).period == "desk"
+
+
 def test_what_is_written_is_a_calendar_that_any_program_reads() -> None:
     one = hours(closed("2026-07-03", name="Day off"), desk="Mon-Thu 7:30-12, 13-16", shop="Fri 22-02:00")
     text = calendar_write.write(Timetable(one, ZONE), "h_main", STAMP).decode()

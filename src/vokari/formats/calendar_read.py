@@ -261,8 +261,11 @@ def _expand(made: Calendar, events: Sequence[Event], zone: ZoneInfo, known: set[
             rounded.add(_summary(event))
         _timed(made, event, local, until, known)
     made.left_out.extend(f"“{name}” has seconds, which are dropped." for name in sorted(rounded))
-    for on in [on for on in made.days if not made.first <= on <= made.last]:
+    eve = made.first - timedelta(days=1)
+    for on in [on for on in made.days if not eve <= on <= made.last]:
         del made.days[on]
+    if eve in made.days:
+        made.days[eve] = made.days[eve].tail()
     return ""
 
 

@@ -19,9 +19,9 @@ _DAYS = ("MO", "TU", "WE", "TH", "FR", "SA", "SU")
 
 
 def write(timetable: Timetable, key: str, stamp: datetime) -> bytes:
-    """A calendar of what is open from the week of `stamp` on. `key` makes the events' ids, which stay the same from one
-    writing to the next."""
-    first = stamp.astimezone(timetable.zone).date()
+    """A calendar of what is open from the week of the day before `stamp` on, whose tail may hold still. `key` makes the
+    events' ids, which stay the same from one writing to the next."""
+    first = stamp.astimezone(timetable.zone).date() - timedelta(days=1)
     first -= timedelta(days=first.weekday())
     last = first + AHEAD
     calendar = Calendar()

@@ -50,11 +50,16 @@ class Gathered:
     cut: list[tuple[int, int]] = field(default_factory=list)
     closed: str | None = None
 
+    def tail(self) -> "Gathered":
+        """What of it goes on after midnight."""
+        opened = [one for one in self.opened if one[2] > DAY]
+        return Gathered(opened, [one for one in self.cut if one[1] > DAY], self.closed)
+
 
 @dataclass(frozen=True, slots=True)
 class Calendar:
     """A calendar as it was understood, from `first` to `last`: the rules, the closures of each year, the days one by
-    one, and a sentence for everything left out."""
+    one, and a sentence for everything left out. Of the day before `first` only what goes on after its midnight is known."""
 
     name: str
     first: date
@@ -231,9 +236,10 @@ def _single(
     """The days on which something else holds than the week and the seasons say, those that follow each other as one."""
     table = Timetable(base, _ANYWHERE)
     found: list[OneOff] = []
-    for on in _range(calendar.first, calendar.last):
+    eve = calendar.first - timedelta(days=1)
+    for on in _range(eve, calendar.last):
         spans = wanted.get(on, ())
-        if table.spans_on(on) == spans:
+        if table.spans_on(on) == spans or (on == eve and _tails(table.spans_on(on)) == _tails(spans)):
             continue
         day = calendar.days.get(on)
         name = (day.closed or "")[:80] if day else ""
@@ -243,6 +249,11 @@ def _single(
         else:
             found.append(OneOff(id=new_id("x"), name=name, first=on, last=on, spans=spans))
     return list(found)
+
+
+def _tails(spans: Spans) -> list[tuple[str, int]]:
+    """What goes on after midnight: periods, with the minute up to which."""
+    return sorted((one.period, one.end - DAY) for one in spans if one.end > DAY)
 
 
 _ANYWHERE = ZoneInfo("UTC")

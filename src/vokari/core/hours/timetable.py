@@ -221,26 +221,26 @@ def _days_of(one: Exception_, year: int) -> Iterator[tuple[int, Ruling]]:
             if day.name in picked and (one.observed or not day.observed):
                 yield day.on.toordinal(), Ruling("holiday", one.id, day.name, picked[day.name], one.cuts)
         return
+    begins = {first.toordinal() for first, _ in _whole(one, year)}
+    kind: Kind = "days" if isinstance(one, OneOff) else "season"
     for first, last in occurrences(one, year):
         for ordinal in range(first.toordinal(), last.toordinal() + 1):
-            if isinstance(one, OneOff):
-                yield ordinal, Ruling("days", one.id, one.name, one.spans, one.cuts)
-            else:
-                spans = one.week[(ordinal - 1) % 7]
-                yield ordinal, Ruling("season", one.id, one.name, spans, one.cuts and ordinal == first.toordinal())
+            spans = one.spans if isinstance(one, OneOff) else one.week[(ordinal - 1) % 7]
+            yield ordinal, Ruling(kind, one.id, one.name, spans, one.cuts and ordinal in begins)
 
 
 def occurrences(one: OneOff | Season, year: int) -> list[tuple[date, date]]:
     """The first and last day, both included, of each time that a dated exception holds in a year, cut at its ends."""
-    found = []
-    for shift in (year - one.first.year - 1, year - one.first.year) if one.every_year else (0,):
-        if shift < 0:
-            continue
-        first, last = _moved(one.first, shift, later=True), _moved(one.last, shift, later=False)
-        first, last = max(first, date(year, 1, 1)), min(last, date(year, 12, 31))
-        if first <= last:
-            found.append((first, last))
-    return found
+    clipped = [(max(first, date(year, 1, 1)), min(last, date(year, 12, 31))) for first, last in _whole(one, year)]
+    return [(first, last) for first, last in clipped if first <= last]
+
+
+def _whole(one: OneOff | Season, year: int) -> list[tuple[date, date]]:
+    """The first and last day of each time that a dated exception holds and that may touch a year, wherever it begins."""
+    shifts = (year - one.first.year - 1, year - one.first.year) if one.every_year else (0,)
+    return [
+        (_moved(one.first, shift, later=True), _moved(one.last, shift, later=False)) for shift in shifts if shift >= 0
+    ]
 
 
 def _moved(on: date, years: int, *, later: bool) -> date:
