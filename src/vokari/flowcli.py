@@ -18,7 +18,7 @@ from .core.flows.outline import numbers
 from .core.flows.supported import refusals
 from .core.hours.hoursfile import places_known, zone_of
 from .core.hours.timetable import Timetable
-from .core.ringing.lineup import Around, line_up
+from .core.ringing.lineup import Around, Staff
 from .core.traffic.callers import PhoneHabit
 from .core.traffic.line import BEHAVIORS, CallRun, Message, Phone, ScriptedCaller, run_call
 from .core.traffic.season import Line, season
@@ -165,7 +165,7 @@ def run_call_command(options: argparse.Namespace) -> int:
         options.zone,
         tables,
         lambda numbers: (),
-        lambda step, round_: line_up(step, step.id, round_, around),
+        Staff(lambda: around, lambda step: step.id),
         lambda step, question: Waits().turn(step, question, around),
     )
     run = run_call(flow, caller, everyone, source=source)

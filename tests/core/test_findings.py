@@ -1,16 +1,19 @@
 """Each structural finding, and what is not one."""
 
+from typing import Any
+
 import pytest
 
-from tests.flows import DANA, document, menu, phone, ring, say, voicemail
+from tests.flows import DANA, document, hold, menu, phone, ring, say, voicemail
 from vokari.core.flows.document import FlowDocument
 from vokari.core.flows.findings import Surroundings, findings
+from vokari.core.flows.mends import MENDS, mended
 
 AROUND = Surroundings({"mb": True, "quiet": False}, {"ls_bus"}, {"+14105550142"})
 SOUND = (
     say("a", next_="m"),
     menu("m", {"1": "r"}, nothing="r", wrong="r"),
-    ring("r", phone("Dana", DANA), no_answer="vm"),
+    ring("r", phone("Dana", DANA), no_answer="vm", machine_detection=True),
     voicemail(),
 )
 
@@ -21,6 +24,20 @@ def kinds(flow: FlowDocument) -> list[str]:
 
 def test_a_sound_flow_has_no_findings() -> None:
     assert kinds(document(*SOUND, rescue="vm")) == []
+
+
+@pytest.mark.parametrize("step", [ring("r", phone("Dana", DANA), no_answer="vm"), hold("r")])
+def test_a_step_that_cannot_tell_a_person_from_a_mailbox_is_found_and_mended_at_one_press(step: dict[str, Any]) -> None:
+    flow = document(step, voicemail(), rescue="vm")
+    (found,) = [one for one in findings(flow, AROUND) if one.kind == "unconfirmed"]
+    assert (found.weight, found.step) == ("asks", "r")
+    for mend in found.mends:
+        better = mended(flow.steps[0], mend)
+        assert better is not None
+        assert mend in MENDS
+        mended_flow = flow.model_copy(update={"steps": (better, *flow.steps[1:])})
+        assert "unconfirmed" not in kinds(mended_flow)
+    assert mended(flow.steps[1], found.mends[0]) is None
 
 
 @pytest.mark.parametrize(

@@ -44,7 +44,7 @@ def period(*periods: str, of: str = "yard") -> dict[str, Any]:
 def by_hours(**more: Any) -> FlowDocument:
     return document(
         junction((period("desk"), "r"), (period("shop"), "s"), otherwise="vm", **more),
-        ring("r", phone("Dana", DANA), no_answer="vm"), say("s", "The workshop", "vm"), voicemail(), rescue="vm",
+        ring("r", phone("Dana", DANA), no_answer="vm", machine_detection=True), say("s", "The workshop", "vm"), voicemail(), rescue="vm",
     )  # fmt: skip
 
 

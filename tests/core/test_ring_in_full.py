@@ -12,7 +12,7 @@ from vokari.core.flows.findings import Surroundings, findings
 from vokari.core.flows.questions import RecordThis, everyone_free
 from vokari.core.flows.steps import Ring
 from vokari.core.flows.values import Recording
-from vokari.core.ringing.lineup import Turns, line_up
+from vokari.core.ringing.lineup import Turns, line_up, rung_now
 from vokari.formats.call_control.messages import to_wire
 
 
@@ -143,7 +143,7 @@ def lined(number: str, turns: dict[str, Turns], **more: Any) -> list[list[str]]:
     where = around(TEAMS, **more)
     where.spoke_with = lambda days: number if days == 30 else ""
     where.take, where.turns = turns.__setitem__, lambda key: turns.get(key, Turns())
-    return [[rung.who for rung in wave] for wave in line_up(step, "x", 1, where)[0]]
+    return [[rung.who for rung in wave] for wave in rung_now(step, "x", 1, where)[0]]
 
 
 def test_whom_the_caller_spoke_with_last_is_rung_first_and_takes_no_turn() -> None:

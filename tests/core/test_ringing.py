@@ -16,12 +16,12 @@ from tests.flows import document, ring, voicemail
 from tests.hours import closed, hours
 from vokari.core.flows import engine, events, questions, state
 from vokari.core.flows.findings import Surroundings, findings
-from vokari.core.flows.questions import LineUp
+from vokari.core.flows.questions import CanBeRung, LineUp
 from vokari.core.flows.steps import Ring
 from vokari.core.hours.timetable import Timetable
 from vokari.core.ringing import erlang, phonechecks, shares, uses
 from vokari.core.ringing.directory import Person, Ramp, Rota, Team
-from vokari.core.ringing.lineup import MOST_AT_ONCE, Around, Duty, Turns, circle, line_up, rounds_of
+from vokari.core.ringing.lineup import MOST_AT_ONCE, Around, Duty, Turns, circle, line_up, rounds_of, rung_now, state_of
 
 NEW_YORK = ZoneInfo("America/New_York")
 NOON = datetime(2026, 11, 24, 17, tzinfo=UTC)
@@ -58,7 +58,7 @@ class World:
         return [[one.who for one in wave] for wave in self.answer(step, round_)[0]]
 
     def answer(self, step: Ring | None = None, round_: int = 1) -> questions.LineUpAnswer:
-        return line_up(step or of_team("yard"), "step", round_, self.around)
+        return rung_now(step or of_team("yard"), "step", round_, self.around)
 
     def first(self) -> str:
         return self.rung()[0][0]
@@ -100,7 +100,7 @@ def test_each_call_starts_with_the_one_after_the_one_that_the_last_rang_first() 
 def test_turns_pass_over_those_who_are_not_there() -> None:
     world = World(busy=[number(1)], yard=team("ada", "ben", "cleo", strategy="round_robin"))
     assert [world.first() for _ in range(4)] == ["ada", "cleo", "ada", "cleo"]
-    assert world.answer()[1] == (), "a team somebody of which is free is free"
+    assert world.answer()[1] == ("on_call",), "who is on a call counts as busy, though others of the team are rung"
 
 
 def test_a_second_round_takes_no_turn() -> None:
@@ -314,7 +314,8 @@ def test_findings_of_whom_a_flow_rings() -> None:
     boxes = {"mb": True}
 
     def kinds(to: dict[str, Any], people: dict[str, Person], **teams: Team) -> list[str]:
-        doc = document({**ring("r", no_answer="vm", name="Yard"), "to": [{"id": "d", **to}]}, voicemail(), rescue="vm")
+        step = {**ring("r", no_answer="vm", name="Yard", machine_detection=True), "to": [{"id": "d", **to}]}
+        doc = document(step, voicemail(), rescue="vm")
         around = Surroundings(boxes, (), [number(3)], people=people, teams=teams)
         return [one.kind for one in findings(doc, around)]
 
@@ -359,10 +360,14 @@ def test_a_line_up_is_rung_wave_by_wave_and_its_exits_follow() -> None:
     asked: list[object] = []
 
     def source(question: questions.Question) -> questions.Answer:
-        assert isinstance(question, LineUp)
-        answer = world.answer(step, question.round)
+        answer: questions.Answer
+        if isinstance(question, CanBeRung):
+            answer = tuple(state_of(one, step, world.around) for one in question.phones)
+        else:
+            assert isinstance(question, LineUp)
+            answer = line_up(step, "step", question.round, world.around)
+            asked.append(question)
         assert question.fits(answer)
-        asked.append(question)
         assert questions.load(questions.dump({question: answer})) == {question: answer}
         return answer
 
@@ -378,7 +383,7 @@ def test_a_line_up_is_rung_wave_by_wave_and_its_exits_follow() -> None:
     lost, _ = engine.run(flow, following.state, events.Leg(second.id, "rang_out"), source)
     assert lost.state.at == "vm"
     assert len(asked) == 1
-    assert list(answers) == [LineUp("r", 1)]
+    assert [type(one) for one in answers] == [LineUp, CanBeRung]
 
 
 def test_every_class_of_line_up_leads_somewhere() -> None:
@@ -388,7 +393,14 @@ def test_every_class_of_line_up_leads_somewhere() -> None:
         )
     )
     for answer in LineUp("r", 1).classes():
-        following, _ = engine.run(flow, state.State(), events.Arrived(), lambda _, answer=answer: answer)
+        following, _ = engine.run(
+            flow,
+            state.State(),
+            events.Arrived(),
+            lambda question, answer=answer: (
+                answer if isinstance(question, LineUp) else ("free",) * len(question.phones)
+            ),
+        )
         assert following.state.phase == ("ringing" if answer[0] else "greeting")
 
 

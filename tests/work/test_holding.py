@@ -130,7 +130,8 @@ def test_a_person_who_does_not_answer_is_left_alone_for_a_while_and_the_caller_k
     first, second = arrive(line, "c0"), arrive(line, "c1", at=1)
     third = arrive(line, "c2", at=2)
     leg = next(one["id"] for one in first.commands if one["type"] == "ring")
-    assert first("leg", 20, command=leg, outcome="rang_out") == []
+    first("leg", 20, command=leg, outcome="rang_out")
+    assert said(first).startswith("You are next in line"), "nobody had told them while the phone rang"
     assert third("poked", 21) == [], "Ada rests, and the first caller comes before"
     pick_up(second, 10)
     hang_up(second, 40)

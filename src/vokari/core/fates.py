@@ -24,12 +24,17 @@ REASONS: dict[str, str] = {
     "flow": "the flow ended the call",
     "no_flow": "the number has no flow",
     "carrier": "carrier failure",
+    "unreached": "did not reach the flow",
+    "unconfirmed": "unconfirmed",
 }
+"""Why a lost call was lost; and what is not known of an answered one."""
+UNCONFIRMED = "unconfirmed"
+"""Answered, and neither an accept key nor the carrier's detection told a person from a phone's own mailbox."""
 
 
 @dataclass(frozen=True, slots=True)
 class Ending:
-    """A call's fate, and for a lost one the key of its reason in REASONS."""
+    """A call's fate, and the key of its reason in REASONS: of a lost call why, of an answered one what is not known of it."""
 
     fate: Fate
     reason: str = ""
@@ -38,7 +43,7 @@ class Ending:
 def ending(state: State, seconds: float) -> Ending:
     """The fate of a call that stands in `state` when it ends, `seconds` after it arrived."""
     if state.answered:
-        return Ending("answered")
+        return Ending("answered", "" if state.confirmed else UNCONFIRMED)
     if state.message:
         return Ending("message_left")
     if state.said and not (state.rang or state.held):

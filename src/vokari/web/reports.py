@@ -82,6 +82,7 @@ def export(request: Request, signed: Signed, client_id: int) -> Response:
         "Campaign",
         "Calls",
         *(FATE_NAMES[fate].capitalize() for fate in FATES),
+        "Of the answered unconfirmed",
         "Seconds talked",
     ]
     rows = []
@@ -91,7 +92,13 @@ def export(request: Request, signed: Signed, client_id: int) -> Response:
             [source.name, source.source, source.medium, source.campaign] if source else ["No lead source", "", "", ""]
         )
         rows.append(
-            [*names, line.tally.calls, *(line.tally.by_fate[fate] for fate in FATES), round(line.tally.talk_seconds)]
+            [
+                *names,
+                line.tally.calls,
+                *(line.tally.by_fate[fate] for fate in FATES),
+                line.tally.unconfirmed,
+                round(line.tally.talk_seconds),
+            ]
         )
     name = f"report-{found.period.first}-{found.period.last}.csv"
     headers = {"Content-Disposition": f'attachment; filename="{name}"'}

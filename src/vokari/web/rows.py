@@ -7,6 +7,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from ..core.flows import edits
+from ..core.flows.mends import mended
 from ..core.flows.steps import Menu
 from ..work import drafts, mailboxes
 from ..work.drafts import Conflict, OpenDraft
@@ -92,6 +93,22 @@ def change_flow(request: Request, posted: Form, client_id: int, flow_id: int) ->
     )  # fmt: skip
     result = drafts.edit(house_of(request), posted.actor, client_id, flow_id, [wanted], posted.whole("base"))
     return _answer(request, posted, client_id, flow_id, result, "flow")
+
+
+@router.post("/clients/{client_id}/flows/{flow_id}/mend")
+def mend(request: Request, posted: Form, client_id: int, flow_id: int) -> Response:
+    """Mends a finding at one press, as an edit of its step."""
+    house, row = house_of(request), posted.text("row")
+    step = drafts.opened(house, posted.actor, client_id, flow_id).document.step(row)
+    changed = mended(step, posted.text("mend")) if step else None
+    if changed is None:
+        problem = [Problem("", "This finding is there no more; nothing was changed.")]
+        return _answer(request, posted, client_id, flow_id, problem, "")
+    wanted = edits.SetStep(step=changed)
+    return _answer(
+        request, posted, client_id, flow_id,
+        drafts.edit(house, posted.actor, client_id, flow_id, [wanted], posted.whole("base")), row,
+    )  # fmt: skip
 
 
 @router.post("/clients/{client_id}/flows/{flow_id}/remove")

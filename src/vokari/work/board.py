@@ -145,7 +145,7 @@ def _waiting(
 ) -> list[Waiting]:
     around = ringers.around()
     team = around.teams.get(key)
-    on_duty = sum(one.state != "off" for one in members_of(team, around)) if team else 0
+    on_duty = sum(one.state != "off" for one in members_of(key, around)) if team else 0
     found: list[Waiting] = []
     place = 0
     for one in holds:
@@ -173,7 +173,7 @@ def _serving(session: Session, ringers: Ringers, client_id: int, key: str, holds
     while team_key in around.teams and team_key not in seen:
         seen.add(str(team_key))
         team = around.teams[str(team_key)]
-        for unit in members_of(team, around):
+        for unit in members_of(str(team_key), around):
             person, known = around.people.get(unit.key), duty.get(unit.key)
             if person is None or any(one.name == person.name for one in found):
                 continue

@@ -8,7 +8,7 @@ from datetime import datetime, timedelta
 from sqlalchemy import ColumnElement, exists, select
 from sqlalchemy.orm import Session, aliased
 
-from ..core.fates import FATES
+from ..core.fates import FATES, UNCONFIRMED
 from ..core.flows.conditions import Names, named
 from ..core.flows.document import FlowDocument
 from ..core.flows.fallback import fallback_flow, with_divert
@@ -122,6 +122,8 @@ def log(
             query = query.where(Call.started_at < before)
         if wanted.fate in FATES:
             query = query.where(Call.fate == wanted.fate)
+        if wanted.fate == UNCONFIRMED:
+            query = query.where(Call.fate == "answered", Call.reason == UNCONFIRMED)
         if wanted.source_id is not None:
             query = query.where(Call.source_id == wanted.source_id if wanted.source_id else Call.source_id.is_(None))
         if wanted.flow_id is not None:

@@ -273,14 +273,13 @@ def _answers_for(
 ) -> questions.AnswerSource:
     """The client's hours at the call's own clock; a phone that is connected in another call of the agency is on a call."""
     people = _ringers(session, house, live, at)
-    line_up = partial(people.line_up, live["context"]["flow_id"])
     return answer_source(
         flow,
         at,
         people.zone,
         people.tables,
         people.busy,
-        line_up,
+        people.staff(live["context"]["flow_id"]),
         lines.turn,
         _one_in_hundred,
         lookups.LookUps(session, house, live, before).answer,

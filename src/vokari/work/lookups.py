@@ -23,10 +23,8 @@ class LookUps:
         self.session, self.house, self.live, self.before = session, house, live, before
 
     def answer(self, step: LookUp, question: LookedUp) -> LookedUpAnswer:
-        """The answer, if it is there; else the asking is queued the first time. With `wait` it is asked for now."""
+        """The answer, if it is there; else the asking is queued the first time."""
         sent = self._sent(step)
-        if question.wait:
-            return asked(self.house, step.url, sent, step.patience)
         query = select(LookUpRow).where(LookUpRow.call_id == self.live["id"], LookUpRow.visit == question.visit)
         row = self.session.scalar(query)
         if row is not None:

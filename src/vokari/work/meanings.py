@@ -18,6 +18,7 @@ from ..core.flows.words import target_words
 from ..core.ringing import heldmeaning, uses
 from ..core.ringing.heldmeaning import Held, WaitHour
 from ..core.ringing.holdline import served
+from ..core.ringing.lineup import rung_now
 from ..core.ringing.meaning import MOST_ROUNDS, Hour, Meaning, hours_of, meaning, proposal
 from ..store.agency import Client
 from ..store.flows import CallFlow
@@ -156,7 +157,7 @@ def _of_ring(asked: _Asked, step: Ring, *, guarded: bool) -> Means:
     here = asked.ringers(asked.now)
     rounds = []
     for round_ in range(1, MOST_ROUNDS + 1):
-        rounds.append(here.line_up(None, step, round_))
+        rounds.append(rung_now(step, "", round_, here.around()))
         if not rounds[-1][2] or not rounds[-1][0]:
             break
     now = meaning(rounds, step.limit, here.around().people, asked.client.country, guarded=guarded)
@@ -164,7 +165,7 @@ def _of_ring(asked: _Asked, step: Ring, *, guarded: bool) -> Means:
         return Means(now, [], asked.mean_seconds, "")
 
     def can_be_rung(ringers: Ringers) -> int:
-        return len({rung.who for wave in ringers.line_up(None, step, 1)[0] for rung in wave})
+        return len({rung.who for wave in rung_now(step, "", 1, ringers.around())[0] for rung in wave})
 
     hours = hours_of(asked.calls, asked.mean_seconds, asked.by_hour(can_be_rung))
     return Means(now, hours, asked.mean_seconds, proposal(hours))

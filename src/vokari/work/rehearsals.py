@@ -4,7 +4,6 @@ import uuid
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from functools import partial
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -184,19 +183,20 @@ def _take(session: Session, house: House, rehearsal: Rehearsal, event: events.Ev
         counts=False,
         caller=rehearsal.settings["caller"],
     )
-    line_up = partial(people.line_up, rehearsal.flow_id)
     freed = sum(entry["event"]["kind"] == "poked" for entry in rehearsal.log) + isinstance(event, events.Poked)
     ahead = max(0, rehearsal.settings.get("ahead", 0) - freed)
 
     def look_up(_step: LookUp, question: LookedUp) -> LookedUpAnswer:
         """What whoever rehearses said that the client's system answers; nothing is really asked."""
         what, value = rehearsal.settings.get("looked", {}).get(str(question.visit), ("pending", ""))
-        return ("failed", "") if question.wait and what == "pending" else (what, value)
+        return (what, value)
 
     def hold_turn(step: HoldLine, question: HoldTurn) -> HoldAnswer:
         return _hold_turn(session, rehearsal.client_id, people, ahead, step, question)
 
-    source = answer_source(flow, moment, zone, hours.table, lambda numbers: (), line_up, hold_turn, look_up=look_up)
+    source = answer_source(
+        flow, moment, zone, hours.table, lambda numbers: (), people.staff(rehearsal.flow_id), hold_turn, look_up=look_up
+    )
     following, answers = engine.run(flow, before, event, source)
     entry = call_log.entry(len(rehearsal.log) + 1, round(at, 2), event, answers, following)
     rehearsal.log = [*rehearsal.log, entry]

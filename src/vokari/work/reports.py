@@ -5,7 +5,7 @@ from datetime import date, timedelta
 
 from sqlalchemy import Float, Integer, cast, func, select
 
-from ..core.fates import FATES
+from ..core.fates import FATES, UNCONFIRMED
 from ..core.periods import Period
 from ..store.calls import CallDay
 from ..store.numbers import LeadSource
@@ -15,10 +15,11 @@ from .house import House
 
 @dataclass(slots=True)
 class Tally:
-    """Counts of calls by fate, and the seconds talked."""
+    """Counts of calls by fate, the seconds talked, and how many of the answered nothing confirmed."""
 
     by_fate: dict[str, int] = field(default_factory=lambda: dict.fromkeys(FATES, 0))
     talk_seconds: float = 0.0
+    unconfirmed: int = 0
 
     @property
     def calls(self) -> int:
@@ -54,21 +55,25 @@ def by_source(house: House, actor: Actor, client_id: int, period: Period) -> Rep
         allow(session, actor, client_id, "read_results")
         where = (CallDay.client_id == client_id, CallDay.day >= period.first, CallDay.day <= period.last)
         calls, talk = cast(func.sum(CallDay.calls), Integer), cast(func.sum(CallDay.talk_seconds), Float)
+        unsure = func.coalesce(cast(func.sum(CallDay.calls).filter(CallDay.reason == UNCONFIRMED), Integer), 0)
         by_source = session.execute(
-            select(CallDay.source_id, CallDay.fate, calls, talk).where(*where).group_by(CallDay.source_id, CallDay.fate)
+            select(CallDay.source_id, CallDay.fate, calls, talk, unsure)
+            .where(*where)
+            .group_by(CallDay.source_id, CallDay.fate)
         ).all()
         by_day = session.execute(
             select(CallDay.day, CallDay.fate, calls, talk).where(*where).group_by(CallDay.day, CallDay.fate)
         ).all()
         sources = session.scalars(select(LeadSource).where(LeadSource.client_id == client_id)).all()
     tallies: dict[int, Tally] = {source.id: Tally() for source in sources}
-    for source_id, fate, count, seconds in by_source:
-        _add(tallies.setdefault(source_id, Tally()), fate, count, seconds)
-    days = {period.first + timedelta(days=n): Tally() for n in range(period.days)}
     total = Tally()
+    for source_id, fate, count, seconds, unconfirmed in by_source:
+        for tally in (tallies.setdefault(source_id, Tally()), total):
+            _add(tally, fate, count, seconds)
+            tally.unconfirmed += unconfirmed
+    days = {period.first + timedelta(days=n): Tally() for n in range(period.days)}
     for day, fate, count, seconds in by_day:
         _add(days[day], fate, count, seconds)
-        _add(total, fate, count, seconds)
     names = {source.id: source for source in sources}
     lines = [SourceLine(names.get(source_id), tally) for source_id, tally in tallies.items()]
     lines.sort(key=lambda line: (-line.tally.calls, line.source.name.lower() if line.source else "~"))

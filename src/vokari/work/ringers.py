@@ -17,12 +17,10 @@ from sqlalchemy.orm import Session
 from ..core.flows.commands import Connect
 from ..core.flows.engine import Next
 from ..core.flows.events import Event, Leg
-from ..core.flows.questions import LineUpAnswer
 from ..core.flows.state import RungLeg, State
-from ..core.flows.steps import Ring
 from ..core.hours.timetable import Timetable
 from ..core.ringing.directory import Person, Team
-from ..core.ringing.lineup import Around, Duty, Turns, line_up
+from ..core.ringing.lineup import Around, Duty, Staff, Turns
 from ..store.agency import Client
 from .house import House
 from .standing import Standings
@@ -85,9 +83,9 @@ class Ringers:
         self.at, self.zone, self.tables, self.busy = at, zone, tables, busy
         self._around: Around | None = None
 
-    def line_up(self, flow_id: int | None, step: Ring, round_: int) -> LineUpAnswer:
-        """The answer to one round of a step of a flow."""
-        return line_up(step, f"step:{flow_id or 0}:{step.id}", round_, self.around())
+    def staff(self, flow_id: int | None) -> Staff:
+        """Who answers for the steps of a flow."""
+        return Staff(self.around, lambda step: f"step:{flow_id or 0}:{step.id}")
 
     def around(self) -> Around:
         """All that a line-up depends on."""

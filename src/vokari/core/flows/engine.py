@@ -4,8 +4,9 @@
 given on the next try. No sequence of events makes it fail, and none makes a call run for ever.
 """
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
+from functools import partial
 from typing import Any
 
 from . import conditions, holdstep, keypadstep, lookupstep, ringstep
@@ -32,17 +33,22 @@ from .steps import (
 )
 from .values import END, Prompt, Target
 
-VERSION = 1
-"""The engine's version, written beside each event of a live call."""
+VERSION = 2
+"""The engine's version, written beside each event of a live call. 2: who can be rung is looked at phone by phone."""
 
 STEP_LIMIT = 300
 """Steps one call takes at most before it goes to the rescue."""
+
+HELD = ("holding", "telling")
+"""The phases of a wait in a hold line."""
 
 RESCUE_STEPS = 20
 """Steps that a call may still take once the rescue was reached by the limit on steps."""
 
 KEPT_KEYS = 20
 MESSAGE_SECONDS = 2.0
+RUNS_ON = (Label, Notify, LookUp, Junction, BackTo)
+"""What needs no caller: it runs on once the caller has gone. Any other step is not met any more."""
 FAREWELL = Prompt(say="We are sorry, this call has to end here. Please call again.")
 
 
@@ -60,11 +66,13 @@ Passage = tuple[str, str]
 
 @dataclass(frozen=True, slots=True)
 class Next:
-    """Where the call stands now, what the carrier is to do, and the steps entered on the way there."""
+    """Where the call stands now, what the carrier is to do, and the steps entered on the way there. `defect` is a question
+    that got an answer which is none of its own, so that the call went to its rescue."""
 
     state: State
     commands: tuple[Command, ...]
     way: tuple[Passage, ...] = ()
+    defect: Question | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,28 +88,37 @@ def prepare(document: FlowDocument) -> Flow:
 
 
 def step(flow: Flow, state: State, event: Event, answers: Mapping[Question, Answer]) -> Next | Ask:
-    """Folds one event into a call. Events that answer no awaited command change nothing."""
+    """Folds one event into a call. Events that answer no awaited command, or do not belong to the phase, change nothing."""
     turn = Turn(flow, state, answers)
     try:
-        turn.take(event)
+        turn.attempt(lambda: turn.take(event))
         turn.settle()
     except Unanswered as unanswered:
         return Ask(unanswered.question)
-    return Next(turn.state, tuple(turn.commands), tuple(turn.way))
+    return Next(turn.state, tuple(turn.commands), tuple(turn.way), turn.defect)
 
 
 def run(flow: Flow, state: State, event: Event, source: AnswerSource) -> tuple[Next, Answers]:
-    """Steps until no question is open, asking `source`; gives the answers that were used, for the log."""
+    """Steps until no question is open, asking `source`; gives the answers that were used, for the log. An answer that does
+    not fit its question is not among them: it sends the call to its rescue."""
     answers: Answers = {}
     while True:
         result = step(flow, state, event, answers)
         if isinstance(result, Next):
-            return result, answers
+            return result, {question: answer for question, answer in answers.items() if question.fits(answer)}
         answers[result.question] = source(result.question)
 
 
 class Unanswered(Exception):
     """Raised inside one turn, and only there, when an answer is missing."""
+
+    def __init__(self, question: Question) -> None:
+        super().__init__(question)
+        self.question = question
+
+
+class Unfit(Exception):
+    """Raised inside one turn, and only there, when an answer is none of its question's."""
 
     def __init__(self, question: Question) -> None:
         super().__init__(question)
@@ -118,6 +135,7 @@ class Turn:
         self.commands: list[Command] = []
         self.going: list[tuple[str, Target]] = []
         self.way: list[Passage] = []
+        self.defect: Question | None = None
 
     # what the steps are written with
 
@@ -126,16 +144,38 @@ class Turn:
 
     def issue(self, make: Any, *fields: Any) -> int:
         """Appends a command with the next id and returns that id."""
-        serial = self.state.serial + 1
-        self.set(serial=serial)
+        serial = self.next_id()
         self.commands.append(make(serial, *fields))
         return serial
 
+    def next_id(self) -> int:
+        """The next command's id, also for one that is not sent."""
+        self.set(serial=self.state.serial + 1)
+        return self.state.serial
+
     def ask(self, question: Question) -> Answer:
-        answer = self.answers.get(question)
-        if answer is None or not question.fits(answer):
+        if question not in self.answers:
             raise Unanswered(question)
+        answer = self.answers[question]
+        if not question.fits(answer):
+            raise Unfit(question)
         return answer
+
+    def attempt(self, do: Callable[[], None]) -> None:
+        """Does something that may ask; an answer that does not fit, a defect outside, sends the call to its rescue."""
+        try:
+            do()
+        except Unfit as unfit:
+            self.defect = unfit.question
+            self.going.clear()
+            self.stop_ringing()
+            self.rescue()
+
+    def stop_ringing(self) -> None:
+        """Drops all phones that ring, and leaves the line."""
+        for leg in self.state.ring.legs if self.state.ring else ():
+            self.commands.append(ringstep.drop(leg.command))
+        self.set(ring=None, hold=None)
 
     def say(self, prompt: Prompt, *, cut: bool, phase: str = "saying") -> None:
         language = prompt.language or self.state.language or self.flow.document.language
@@ -152,12 +192,12 @@ class Turn:
         while self.going:
             by, target = self.going.pop()
             reached = self.flow.steps.get(target) if target else None
-            if target == END:
+            if target == END or (reached is not None and self.state.gone and not isinstance(reached, RUNS_ON)):
                 self.end()
             elif reached is None or not self.count(reached.id, by):
                 self.rescue()
             else:
-                self.enter(reached)
+                self.attempt(partial(self.enter, reached))
 
     def enter(self, step_: Step) -> None:
         self.set(at=step_.id, tries=0, played=0, pending="", ring=None, hold=None)
@@ -175,8 +215,6 @@ class Turn:
                 (one for one in step_.branches if conditions.holds(one.when, self.ask, dict(self.state.values))), None
             )
             self.go(taken.id if taken else "otherwise", taken.to if taken else step_.otherwise)
-        elif self.state.gone:
-            self.end()
         else:
             self.begin(step_)
 
@@ -230,6 +268,7 @@ class Turn:
         elif self.state.gone:
             self.end()
         else:
+            self.set(ring=None, hold=None)
             self.say(FAREWELL, cut=False, phase="parting")
 
     def end(self) -> None:
@@ -249,27 +288,32 @@ class Turn:
         elif self.state.phase == "new":
             return
         elif isinstance(event, Gone):
-            self.caller_gone(event)
+            if not self.state.gone:
+                self.caller_gone(event)
         elif isinstance(event, Digit):
             self.digit(event)
         elif isinstance(event, Leg):
             self.leg(event)
         elif isinstance(event, TimerFired):
-            here = self.here()
-            if isinstance(here, Ring) and self.state.ring and event.command == self.state.ring.timer:
-                ringstep.time_is_up(self, here)
-            elif isinstance(here, HoldLine) and self.state.hold:
-                holdstep.timer(self, here, event.command)
-            elif isinstance(here, LookUp) and self.state.phase == "looking" and event.command == self.state.awaiting:
-                lookupstep.time_is_up(self, here)
+            self.timer(event)
         elif isinstance(event, Poked):
             here = self.here()
-            if isinstance(here, HoldLine) and self.state.hold:
+            if isinstance(here, HoldLine) and self.state.phase in HELD:
                 holdstep.look(self, here)
             elif isinstance(here, LookUp) and self.state.phase == "looking":
                 lookupstep.poked(self, here)
         elif isinstance(event, Finished | Silence | Recorded) and event.command == self.state.awaiting:
             self.answer(event)
+
+    def timer(self, event: TimerFired) -> None:
+        here, phase = self.here(), self.state.phase
+        if isinstance(here, Ring) and phase == "ringing":
+            if self.state.ring and event.command == self.state.ring.timer:
+                ringstep.time_is_up(self, here)
+        elif isinstance(here, HoldLine) and phase in HELD:
+            holdstep.timer(self, here, event.command)
+        elif isinstance(here, LookUp) and phase == "looking" and event.command == self.state.awaiting:
+            lookupstep.time_is_up(self, here)
 
     def here(self) -> Step | None:
         return self.flow.steps.get(self.state.at)
@@ -320,14 +364,14 @@ class Turn:
             self.record(here)
         elif self.state.phase == "naming" and isinstance(here, Ring):
             ringstep.ask_name(self)
-        elif self.state.hold and isinstance(here, HoldLine):
+        elif self.state.phase in HELD and isinstance(here, HoldLine):
             holdstep.digit(self, here, event.key)
 
     def leg(self, event: Leg) -> None:
         here = self.here()
         if not isinstance(here, Ring | HoldLine):
             return
-        if isinstance(here, HoldLine) and self.state.hold:
+        if isinstance(here, HoldLine) and self.state.phase in HELD:
             holdstep.outcome(self, here, event)
         elif isinstance(here, Ring) and self.state.phase == "ringing":
             ringstep.outcome(self, here, event)
@@ -338,11 +382,10 @@ class Turn:
         """Ends the call; after an answered call what needs no caller still runs."""
         here = self.here()
         phase = self.state.phase
-        if isinstance(here, Announcement) and here.counts_as == "served" and event.heard_half:
+        if isinstance(here, Announcement) and phase == "saying" and here.counts_as == "served" and event.heard_half:
             self.set(said="served")
-        self.set(gone=True, ended_by="caller", left_in=_place(here, phase))
-        for leg in self.state.ring.legs if self.state.ring else ():
-            self.commands.append(ringstep.drop(leg.command))
+        self.set(gone=True, ended_by="flow" if phase == "parting" else "caller", left_in=_place(here, phase))
+        self.stop_ringing()
         if phase == "talking" and isinstance(here, Ring | HoldLine):
             self.go("after", here.after)
         else:
@@ -391,17 +434,16 @@ class Turn:
                 self.set(phase="waiting", awaiting=self.issue(Listen, here.inter_digit))
         elif branch is None:
             self.failed_try(here, silent=False)
-        elif branch.hear_again:
-            self.set(pending="")
-            if self.count(here.id, branch.id):
-                self.prompt_menu(here, here.prompt)
-            else:
-                self.rescue()
         else:
             self.set(pending="", language=branch.language or self.state.language)
             if branch.source:
                 self.set(source=branch.source)
-            self.go(branch.id, branch.to)
+            if not branch.hear_again:
+                self.go(branch.id, branch.to)
+            elif self.count(here.id, branch.id):
+                self.prompt_menu(here, here.prompt)
+            else:
+                self.rescue()
 
     def failed_try(self, here: Menu, *, silent: bool) -> None:
         self.set(tries=self.state.tries + 1, pending="")

@@ -13,6 +13,7 @@ from ..ringing.destinations import rung_by
 from ..ringing.directory import Person, Team
 from . import hourfindings, telling
 from .document import Exit, FlowDocument, destination_of, exits, successors
+from .mends import SURE
 from .outline import numbers
 from .steps import Announcement, BackTo, HangUp, HoldLine, Junction, Label, LookUp, Menu, Notify, Ring, Step, Voicemail
 from .supported import KIND_NAMES, prompts_of
@@ -22,13 +23,15 @@ from .walks import reached, reached_from, rounds, silent_successors
 
 @dataclass(frozen=True, slots=True)
 class Finding:
-    """One thing that is wrong: what kind, whether it stops Put live, a sentence, and the step and exit it is at."""
+    """One thing that is wrong: what kind, whether it stops Put live, a sentence, the step and exit it is at, and the names
+    of the mends that can be applied at once (see `mends`)."""
 
     kind: str
     sentence: str
     step: str = ""
     exit: str = ""
     weight: Literal["stops", "asks"] = "stops"
+    mends: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -217,6 +220,8 @@ def _of_kind(step: Step, around: Surroundings) -> Iterator[Finding]:
             yield Finding("tells_nobody", f"{_cap(_called(step))} {slip}", step.id)
     if isinstance(step, Ring | HoldLine) and step.hears.what == "whisper" and not step.hears.words:
         yield Finding("no_words", f"{_cap(_called(step))} has a whisper without words.", step.id)
+    if isinstance(step, Ring | HoldLine):
+        yield from _unconfirmed(step)
     if isinstance(step, Ring | HoldLine) and around.verified is not None:
         yield from _never_verified(step, around, around.verified)
     if isinstance(step, HoldLine) and not step.team:
@@ -232,6 +237,16 @@ def _of_kind(step: Step, around: Surroundings) -> Iterator[Finding]:
             )
     elif isinstance(step, Label) and not step.labels:
         yield Finding("no_labels", f"{_cap(_called(step))} puts no label on the call.", step.id, weight="asks")
+
+
+def _unconfirmed(step: Ring | HoldLine) -> Iterator[Finding]:
+    rings = step.to if isinstance(step, Ring) else step.team
+    if rings and step.accept is None and not step.machine_detection:
+        sentence = (
+            f"{_called(step)} cannot tell a person from the phone’s own mailbox: a call that a mailbox takes counts as"
+            " answered, unconfirmed, and what should follow never runs."
+        )
+        yield Finding("unconfirmed", _cap(sentence), step.id, weight="asks", mends=SURE)
 
 
 def _never_verified(step: Ring | HoldLine, around: Surroundings, verified: Collection[str]) -> Iterator[Finding]:

@@ -50,6 +50,8 @@ def look(turn: Turn, here: HoldLine, but: str = "") -> None:
         _offer(turn, here, answer)
     elif answer[0] == "nobody":
         _leave(turn, "nobody", here.nobody)
+    elif not _holding(turn).told:
+        _tell(turn, here, answer)
 
 
 def timer(turn: Turn, here: HoldLine, command: int) -> None:
@@ -105,9 +107,12 @@ def outcome(turn: Turn, here: HoldLine, event: Leg) -> None:
     turn.set(ring=ring)
     if ring.legs:
         return
-    if ring.waves and not _holding(turn).over:
-        _ring_wave(turn, here)
-        return
+    while _ringing(turn).waves and not _holding(turn).over:
+        wave, *later = _ringing(turn).waves
+        turn.set(ring=replace(_ringing(turn), waves=tuple(later)))
+        ringstep.ring_wave(turn, here, wave, 0)
+        if _ringing(turn).legs:
+            return
     missed = _holding(turn).offered
     turn.set(ring=Ringing())
     _keep(turn, offered="")
@@ -140,14 +145,8 @@ def _ask(turn: Turn, here: HoldLine, *, entering: bool = False, but: str = "") -
 def _offer(turn: Turn, here: HoldLine, answer: HoldAnswer) -> None:
     waves = answer[3]
     _keep(turn, offered=waves[0][0].who)
-    turn.set(ring=Ringing(waves=waves))
-    _ring_wave(turn, here)
-
-
-def _ring_wave(turn: Turn, here: HoldLine) -> None:
-    ring = _ringing(turn)
-    turn.set(ring=replace(ring, waves=ring.waves[1:]))
-    for rung in ring.waves[0]:
+    turn.set(ring=Ringing(waves=waves[1:]))
+    for rung in waves[0]:
         ringstep.ring_rung(turn, here, rung)
 
 
@@ -158,6 +157,7 @@ def _tell(turn: Turn, here: HoldLine, answer: HoldAnswer) -> bool:
     words = holdwords.standing(language, place if here.says_position else 0, seconds if here.says_wait else 0)
     if words:
         turn.say(Prompt(say=words), cut=False, phase="telling")
+    _keep(turn, told=True)
     _tell_later(turn, here)
     return bool(words)
 

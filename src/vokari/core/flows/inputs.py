@@ -1,6 +1,6 @@
 """Which events make a difference in a state: what the proof walks and what the rehearsal offers."""
 
-from .engine import Flow
+from .engine import HELD, Flow
 from .events import Arrived, Digit, Event, Finished, Gone, Leg, LegOutcome, Poked, Recorded, Silence, TimerFired
 from .menukeys import key_table
 from .state import State
@@ -32,7 +32,9 @@ def inputs(flow: Flow, state: State) -> list[Event]:
             found.append(Leg(state.awaiting, "ended"))
         case "ringing" if isinstance(here, Ring):
             found += _of_ring(here, state)
-    if state.hold is not None and isinstance(here, HoldLine):
+    if state.gone:
+        return found
+    if state.phase in HELD and state.hold is not None and isinstance(here, HoldLine):
         timers = [one for one in (state.hold.limit, state.hold.tell, state.hold.look) if one]
         found += [*_of_ring(here, state), Poked(), *(TimerFired(one) for one in timers)]
     found += _of_keys(here, state)
@@ -56,7 +58,7 @@ def _of_keys(here: object, state: State) -> list[Event]:
         return [Digit("1")]
     if state.phase == "naming":
         return [Digit("1")]
-    if isinstance(here, HoldLine) and state.hold is not None:
+    if isinstance(here, HoldLine) and state.phase in HELD:
         return [Digit(here.leave_key)] if here.leave_key else []
     return []
 

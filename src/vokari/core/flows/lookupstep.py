@@ -1,7 +1,8 @@
 """The Look-up step: a client's own system is asked, and its answer kept under a name.
 
 The asking takes time, so the application does it beside the call and pokes it; when the time is up first, the look-up has
-failed. Once the caller has gone no event will come any more, so the answer is waited for.
+failed. Once the caller has gone the carrier sends no more events and keeps no time: the application's own events go on with
+the call.
 """
 
 from __future__ import annotations
@@ -18,19 +19,17 @@ if TYPE_CHECKING:
 
 def begin(turn: Turn, here: LookUp) -> None:
     """Asks, and waits for the answer where it does not come at once."""
-    if turn.state.gone:
-        _take(turn, here, _ask(turn, here, wait=True))
-        return
-    answer = _ask(turn, here, wait=False)
+    answer = _ask(turn, here)
     if answer[0] == "pending":
-        turn.set(phase="looking", awaiting=turn.issue(Timer, here.patience))
+        waits_for = turn.next_id() if turn.state.gone else turn.issue(Timer, here.patience)
+        turn.set(phase="looking", awaiting=waits_for)
     else:
         _take(turn, here, answer)
 
 
 def poked(turn: Turn, here: LookUp) -> None:
     """The application may have the answer now."""
-    answer = _ask(turn, here, wait=False)
+    answer = _ask(turn, here)
     if answer[0] != "pending":
         _take(turn, here, answer)
 
@@ -40,8 +39,8 @@ def time_is_up(turn: Turn, here: LookUp) -> None:
     _take(turn, here, ("failed", ""))
 
 
-def _ask(turn: Turn, here: LookUp, *, wait: bool) -> LookedUpAnswer:
-    return cast(LookedUpAnswer, turn.ask(LookedUp(here.id, turn.state.steps, wait)))
+def _ask(turn: Turn, here: LookUp) -> LookedUpAnswer:
+    return cast(LookedUpAnswer, turn.ask(LookedUp(here.id, turn.state.steps)))
 
 
 def _take(turn: Turn, here: LookUp, answer: LookedUpAnswer) -> None:

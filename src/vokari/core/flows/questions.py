@@ -14,9 +14,23 @@ WhatHoldsAnswer = tuple[str, bool]
 """The id of the period that holds, or "closed", and whether an exception makes it so."""
 
 
+def _classes_of(count: int) -> list[WhoIsFreeAnswer]:
+    """The states of so many phones, one answer of each class that makes a difference to the exits: which states occur."""
+    found: list[WhoIsFreeAnswer] = []
+    for size in range(1, min(count, len(AVAILABILITIES)) + 1):
+        for states in combinations(AVAILABILITIES, size):
+            padding: WhoIsFreeAnswer = (states[-1],) * (count - size)
+            found.append(states + padding)
+    return found
+
+
+def _are_states(answer: object, count: int) -> bool:
+    return isinstance(answer, tuple) and len(answer) == count and all(state in AVAILABILITIES for state in answer)
+
+
 @dataclass(frozen=True, slots=True)
 class WhoIsFree:
-    """For each destination about to be rung: free, on another call, or off duty. One entry a destination."""
+    """For each destination of a step about to be rung: free, on another call, or off duty. One entry a destination."""
 
     step: str
     round: int
@@ -27,21 +41,49 @@ class WhoIsFree:
         return product(AVAILABILITIES, repeat=len(self.destinations))
 
     def classes(self) -> list[WhoIsFreeAnswer]:
-        """One answer of each class that makes a difference to the exits: which states occur at all."""
-        found: list[WhoIsFreeAnswer] = []
-        for size in range(1, min(len(self.destinations), len(AVAILABILITIES)) + 1):
-            for states in combinations(AVAILABILITIES, size):
-                padding: WhoIsFreeAnswer = (states[-1],) * (len(self.destinations) - size)
-                found.append(states + padding)
-        return found
+        """One answer of each class that makes a difference to the exits."""
+        return _classes_of(len(self.destinations))
 
     def fits(self, answer: object) -> bool:
         """Whether a value is one of the answers."""
-        return (
-            isinstance(answer, tuple)
-            and len(answer) == len(self.destinations)
-            and all(state in AVAILABILITIES for state in answer)
-        )
+        return _are_states(answer, len(self.destinations))
+
+
+@dataclass(frozen=True, slots=True)
+class CanBeRung:
+    """For each phone of a line-up's wave that is about to be rung: free, on another call, or off duty. One entry a phone;
+    `round` is 0 in a hold line."""
+
+    step: str
+    round: int
+    phones: tuple[Rung, ...]
+
+    def answers(self) -> Iterator[WhoIsFreeAnswer]:
+        """Every answer there is."""
+        return product(AVAILABILITIES, repeat=len(self.phones))
+
+    def classes(self) -> list[WhoIsFreeAnswer]:
+        """One answer of each class that makes a difference to the exits."""
+        return _classes_of(len(self.phones))
+
+    def fits(self, answer: object) -> bool:
+        """Whether a value is one of the answers."""
+        return _are_states(answer, len(self.phones))
+
+
+@dataclass(frozen=True, slots=True)
+class AnybodyFree:
+    """Whether anybody whom a Ring step rings can be rung at this moment: before a caller is asked for a name."""
+
+    step: str
+
+    def answers(self) -> Iterator[bool]:
+        """Every answer there is."""
+        return iter((True, False))
+
+    def fits(self, answer: object) -> bool:
+        """Whether a value is one of the answers."""
+        return isinstance(answer, bool)
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,24 +122,22 @@ class InDates:
 
 
 LineUpAnswer = tuple[tuple[tuple[Rung, ...], ...], tuple[Availability, ...], bool]
-"""The waves of phones that are rung one after the other, the states of those who are not, and whether another round
-follows this one."""
+"""The waves of phones in the order of their turn, the states of those who have no phone to be rung at, and whether another
+round follows this one. Who of a wave can be rung is asked for when it comes up (`CanBeRung`)."""
 
 
 @dataclass(frozen=True, slots=True)
 class LineUp:
-    """Who is rung in one round of a Ring step with people or teams, or one whose order is a matter of turns."""
+    """Whose turn it is in one round of a Ring step with people or teams, or one whose order is a matter of turns."""
 
     step: str
     round: int
 
     def classes(self) -> list[LineUpAnswer]:
-        """One answer of each class that makes a difference to the exits: somebody or nobody rung, and what the others
-        are."""
+        """One answer of each class that makes a difference to the exits: somebody or nobody in turn, for the last time or
+        not."""
         one = (Rung("somebody", "Somebody", "+14105550100", 20),)
-        states: list[tuple[Availability, ...]] = [(), ("off",), ("on_call",), ("off", "on_call")]
-        rung: list[LineUpAnswer] = [((one,), found, False) for found in states]
-        return rung + [((), found, False) for found in states[1:]]
+        return [((one,), (), False), ((one,), (), True), ((), ("off",), False)]
 
     def fits(self, answer: object) -> bool:
         """Whether a value has the form of an answer."""
@@ -164,27 +204,23 @@ LOOKED_UP_LONGEST = 200
 
 @dataclass(frozen=True, slots=True)
 class LookedUp:
-    """What a client's own system answers. `visit` tells one entry of a step from another; `wait`: the caller has gone, so that
-    the answer must be given now."""
+    """What a client's own system answers. `visit` tells one entry of a step from another."""
 
     step: str
     visit: int
-    wait: bool
 
     def classes(self) -> list[LookedUpAnswer]:
         """One answer of each class that makes a difference to the exits."""
-        found: list[LookedUpAnswer] = [("found", "value"), ("not_found", ""), ("failed", "")]
-        return found if self.wait else [*found, ("pending", "")]
+        return [("found", "value"), ("not_found", ""), ("failed", ""), ("pending", "")]
 
     def fits(self, answer: object) -> bool:
         """Whether a value has the form of an answer."""
         if not isinstance(answer, tuple) or len(answer) != 2:
             return False
-        known = answer[0] in ("found", "not_found", "failed") or (answer[0] == "pending" and not self.wait)
-        return known and isinstance(answer[1], str)
+        return answer[0] in ("found", "not_found", "failed", "pending") and isinstance(answer[1], str)
 
 
-Question = WhoIsFree | WhatHolds | InDates | LineUp | HoldTurn | RecordThis | LookedUp
+Question = WhoIsFree | CanBeRung | AnybodyFree | WhatHolds | InDates | LineUp | HoldTurn | RecordThis | LookedUp
 Answer = WhoIsFreeAnswer | WhatHoldsAnswer | bool | LineUpAnswer | HoldAnswer | LookedUpAnswer
 Answers = dict[Question, Answer]
 AnswerSource = Callable[[Question], Answer]
@@ -196,6 +232,8 @@ def everyone_free(question: Question) -> Answer:
         return ("closed", False)
     if isinstance(question, InDates | RecordThis):
         return False
+    if isinstance(question, AnybodyFree):
+        return True
     if isinstance(question, LineUp):
         return ((), ("off",), False)
     if isinstance(question, HoldTurn):
@@ -203,7 +241,7 @@ def everyone_free(question: Question) -> Answer:
     if isinstance(question, LookedUp):
         return ("failed", "")
     free: Availability = "free"
-    return (free,) * len(question.destinations)
+    return (free,) * len(question.phones if isinstance(question, CanBeRung) else question.destinations)
 
 
 def dump(answers: Answers) -> list[dict[str, Any]]:
@@ -222,10 +260,15 @@ def dump(answers: Answers) -> list[dict[str, Any]]:
                 answer = [*said, [[asdict(one) for one in wave] for wave in waves]]
             case WhoIsFree():
                 asked = {"ask": "who_is_free", "step": q.step, "round": q.round, "destinations": list(q.destinations)}
+            case CanBeRung():
+                phones = [asdict(one) for one in q.phones]
+                asked = {"ask": "can_be_rung", "step": q.step, "round": q.round, "phones": phones}
+            case AnybodyFree():
+                asked = {"ask": "anybody_free", "step": q.step}
             case WhatHolds():
                 asked = {"ask": "what_holds", "hours": q.hours}
             case LookedUp():
-                asked = {"ask": "looked_up", "step": q.step, "visit": q.visit, "wait": q.wait}
+                asked = {"ask": "looked_up", "step": q.step, "visit": q.visit}
             case RecordThis():
                 asked = {"ask": "record_this", "step": q.step, "in_hundred": q.in_hundred}
             case InDates():
@@ -255,10 +298,14 @@ def _question(raw: dict[str, Any]) -> Question:
         return WhatHolds(raw["hours"])
     if raw["ask"] == "line_up":
         return LineUp(raw["step"], raw["round"])
+    if raw["ask"] == "can_be_rung":
+        return CanBeRung(raw["step"], raw["round"], tuple(Rung(**one) for one in raw["phones"]))
+    if raw["ask"] == "anybody_free":
+        return AnybodyFree(raw["step"])
     if raw["ask"] == "hold_turn":
         return HoldTurn(raw["step"], raw["entering"], raw["but"])
     if raw["ask"] == "looked_up":
-        return LookedUp(raw["step"], raw["visit"], raw["wait"])
+        return LookedUp(raw["step"], raw["visit"])
     if raw["ask"] == "record_this":
         return RecordThis(raw["step"], raw["in_hundred"])
     if raw["ask"] == "in_dates":

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, cast
 from . import holdwords
 from .commands import Connect, Drop, Hold, Record, RingLeg, Timer
 from .events import Leg
-from .questions import LineUp, LineUpAnswer, RecordThis, WhoIsFree
+from .questions import AnybodyFree, CanBeRung, LineUp, LineUpAnswer, RecordThis, WhoIsFree, WhoIsFreeAnswer
 from .state import Outcome, Ringing, Rung, RungLeg
 from .steps import HoldLine, Ring
 from .values import SAME, Destination, NumberDestination, Prompt, SipDestination, Target
@@ -31,8 +31,10 @@ def drop(leg: int) -> Drop:
 
 
 def begin(turn: Turn, here: Ring) -> None:
-    """Enters the step: the caller is asked for a name where the person is to hear it and it was not asked for before."""
-    if here.hears.what == "caller_name" and turn.state.named == 0 and here.to:
+    """Enters the step: the caller is asked for a name where the person is to hear it, it was not asked for before, and
+    somebody can be rung."""
+    wanted = here.hears.what == "caller_name" and turn.state.named == 0 and bool(here.to)
+    if wanted and turn.ask(AnybodyFree(here.id)):
         language = turn.state.language or turn.flow.document.language
         turn.say(Prompt(say=here.hears.words or holdwords.name_request(language)), cut=True, phase="naming")
     else:
@@ -111,31 +113,15 @@ def _note(turn: Turn, what: Outcome) -> None:
 
 
 def _start_round(turn: Turn, here: Ring) -> None:
-    """Asks afresh who is available and rings them, all at once or the first in order."""
-    if not here.to:
-        turn.go(*exit_for(here, ()))
-        return
+    """Whose turn it is, asked once a round; who of them can be rung is asked when they come up."""
     if not is_plain(here):
-        _line_up(turn, here)
-        return
-    states = turn.ask(WhoIsFree(here.id, _ringing(turn).round, tuple(d.id for d in here.to)))
-    free = []
-    assert isinstance(states, tuple)
-    for index, (destination, state) in enumerate(zip(here.to, states, strict=True)):
-        if state == "off":
-            _note(turn, "off")
-        elif state == "on_call":
-            _note(turn, "busy")
-        elif not isinstance(destination, NumberDestination) or not destination.number:
-            _note(turn, "unreachable")
-        else:
-            free.append(index)
-    if here.strategy == "all_at_once":
-        for index in free:
-            _ring_one(turn, here, index)
+        waves, states, more = cast(LineUpAnswer, turn.ask(LineUp(here.id, _ringing(turn).round)))
+        for state in states:
+            _note(turn, "busy" if state == "on_call" else "off")
+        _keep(turn, waves=waves, more=more, rung=False)
     else:
-        _keep(turn, queue=tuple(free))
-    _ring_on(turn, here, fresh=True)
+        _keep(turn, queue=tuple(range(len(here.to))), rung=False)
+    _ring_on(turn, here)
 
 
 def is_plain(here: Ring) -> bool:
@@ -144,40 +130,52 @@ def is_plain(here: Ring) -> bool:
     return numbers and here.last_spoke is None and here.strategy in ("all_at_once", "in_order")
 
 
-def _line_up(turn: Turn, here: Ring) -> None:
-    waves, states, more = cast(LineUpAnswer, turn.ask(LineUp(here.id, _ringing(turn).round)))
-    for state in states:
-        _note(turn, "busy" if state == "on_call" else "off")
-    _keep(turn, waves=waves, more=more)
-    _ring_on(turn, here, fresh=True)
+def _ring_on(turn: Turn, here: Ring) -> None:
+    """Goes on while nothing rings: the next in turn, the next round, or an exit.
 
-
-def _ring_on(turn: Turn, here: Ring, *, fresh: bool = False) -> None:
-    """Goes on when nothing rings: the next in order, the next round, or an exit.
-
-    A round that found nobody free is the last, since no time passes between rounds.
+    A round in which nobody was rung is the last, since no time passes between rounds.
     """
-    ring = _ringing(turn)
-    if ring.legs:
+    while not _ringing(turn).legs:
+        ring = _ringing(turn)
+        if ring.queue:
+            together = len(ring.queue) if here.strategy == "all_at_once" else 1
+            _keep(turn, queue=ring.queue[together:])
+            _ring_those(turn, here, ring.queue[:together])
+        elif ring.waves:
+            _keep(turn, waves=ring.waves[1:])
+            ring_wave(turn, here, ring.waves[0], ring.round)
+        elif ring.rung and (ring.more if not is_plain(here) else ring.round < here.rounds):
+            _keep(turn, round=ring.round + 1)
+            _start_round(turn, here)
+            return
+        else:
+            turn.go(*exit_for(here, ring.outcomes))
+            return
+
+
+def _ring_those(turn: Turn, here: Ring, those: tuple[int, ...]) -> None:
+    """Rings those of a step's own numbers that can be rung now. One that is not filled in is off duty."""
+    named = [(index, one) for index in those if isinstance(one := here.to[index], NumberDestination) and one.number]
+    if len(named) < len(those):
+        _note(turn, "off")
+    if not named:
         return
-    if ring.queue:
-        _keep(turn, queue=ring.queue[1:])
-        _ring_one(turn, here, ring.queue[0])
-    elif ring.waves:
-        _keep(turn, waves=ring.waves[1:])
-        for rung in ring.waves[0]:
+    asked = WhoIsFree(here.id, _ringing(turn).round, tuple(one.id for _, one in named))
+    for (index, one), state in zip(named, cast(WhoIsFreeAnswer, turn.ask(asked)), strict=True):
+        if state == "free":
+            _add_leg(turn, RungLeg(_issue(turn, here, one, one.seconds), index))
+        else:
+            _note(turn, "busy" if state == "on_call" else "off")
+
+
+def ring_wave(turn: Turn, here: Ring | HoldLine, wave: tuple[Rung, ...], round_: int) -> None:
+    """Rings those of a line-up's wave who can be rung now."""
+    states = cast(WhoIsFreeAnswer, turn.ask(CanBeRung(here.id, round_, wave)))
+    for rung, state in zip(wave, states, strict=True):
+        if state == "free":
             ring_rung(turn, here, rung)
-    elif not fresh and (ring.more if not is_plain(here) else ring.round < here.rounds):
-        _keep(turn, round=ring.round + 1)
-        _start_round(turn, here)
-    else:
-        turn.go(*exit_for(here, ring.outcomes))
-
-
-def _ring_one(turn: Turn, here: Ring, index: int) -> None:
-    destination = here.to[index]
-    command = _issue(turn, here, destination, destination.seconds)
-    _keep(turn, legs=(*_ringing(turn).legs, RungLeg(command, index)))
+        else:
+            _note(turn, "busy" if state == "on_call" else "off")
 
 
 def ring_rung(turn: Turn, here: Ring | HoldLine, rung: Rung) -> None:
@@ -186,8 +184,11 @@ def ring_rung(turn: Turn, here: Ring | HoldLine, rung: Rung) -> None:
     destination = (
         SipDestination(**fields, address=rung.to) if rung.to.startswith("sip") else NumberDestination(**fields, number=rung.to)
     )  # fmt: skip
-    command = _issue(turn, here, destination, rung.seconds)
-    _keep(turn, legs=(*_ringing(turn).legs, RungLeg(command, -1, "ringing", rung)))
+    _add_leg(turn, RungLeg(_issue(turn, here, destination, rung.seconds), -1, "ringing", rung))
+
+
+def _add_leg(turn: Turn, leg: RungLeg) -> None:
+    _keep(turn, legs=(*_ringing(turn).legs, leg), rung=True)
 
 
 def _issue(turn: Turn, here: Ring | HoldLine, destination: Destination, seconds: int) -> int:
@@ -210,4 +211,7 @@ def connect(turn: Turn, here: Ring | HoldLine, winner: RungLeg) -> None:
             turn.commands.append(drop(leg.command))
     turn.commands.append(Connect(winner.command, mode))
     who = winner.rung.who if winner.rung else ""
-    turn.set(phase="talking", awaiting=winner.command, answered=True, ring=None, hold=None, talking_to=who)
+    sure = turn.state.confirmed or here.accept is not None or here.machine_detection
+    turn.set(
+        phase="talking", awaiting=winner.command, answered=True, confirmed=sure, ring=None, hold=None, talking_to=who
+    )

@@ -14,12 +14,13 @@ Outcome = Literal["no_answer", "busy", "unreachable", "off"]
 @dataclass(frozen=True, slots=True)
 class Rung:
     """A phone of a line-up: whose it is (the key of a person or the id of a destination), the name, the number or SIP
-    address, and for how many seconds it rings."""
+    address, for how many seconds it rings, and the key of the team by which the person is rung."""
 
     who: str
     name: str
     to: str
     seconds: int
+    team: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,7 +37,7 @@ class RungLeg:
 @dataclass(frozen=True, slots=True)
 class Ringing:
     """A ring in progress: the round, the legs that ring now, destinations or waves of a line-up still to come, whether
-    another round follows, and what came of others."""
+    another round follows, whether anybody was rung in this one, and what came of others."""
 
     round: int = 1
     legs: tuple[RungLeg, ...] = ()
@@ -45,18 +46,21 @@ class Ringing:
     timer: int = 0
     waves: tuple[tuple[Rung, ...], ...] = ()
     more: bool = False
+    rung: bool = False
 
 
 @dataclass(frozen=True, slots=True)
 class Holding:
     """A wait in a hold line: the timers of the longest wait, of the next announcement and of the next look for somebody
-    free, the key of the person whose phone rings for this caller, and whether the longest wait is over."""
+    free, the key of the person whose phone rings for this caller, whether the longest wait is over, and whether place and
+    wait were told."""
 
     limit: int = 0
     tell: int = 0
     look: int = 0
     offered: str = ""
     over: bool = False
+    told: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,8 +69,9 @@ class State:
 
     `awaiting` is the command whose event is expected, `played` how often a prompt was heard through, `pending`
     the digits of an entry so far, `kept` keys pressed early; `noticed` whether a notice was heard to its end, `named` the
-    command that recorded the caller's name (-1: asked for and not given); `talking_to` the key of the person who took the call last; `said` is the last of served and
-    turned away.
+    command that recorded the caller's name (-1: asked for and not given); `talking_to` the
+    key of the person who took the call last; `confirmed` whether an accept key or the carrier's detection
+    told that a person took it, and no mailbox; `said` is the last of served and turned away.
     """
 
     at: str = ""
@@ -93,6 +98,7 @@ class State:
     rang: bool = False
     held: bool = False
     answered: bool = False
+    confirmed: bool = False
     message: bool = False
     said: Literal["", "served", "turned_away"] = ""
     gone: bool = False
@@ -152,5 +158,6 @@ def load(raw: dict[str, Any]) -> State:
             timer=ring["timer"],
             waves=tuple(tuple(Rung(**one) for one in wave) for wave in ring.get("waves", ())),
             more=ring.get("more", False),
+            rung=ring.get("rung", True),
         )
     return State(**known)

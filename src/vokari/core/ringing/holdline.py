@@ -41,7 +41,7 @@ def served(key: str, around: Around, held: Collection[str] = ()) -> Served:
         if team is None:
             break
         seen.add(at)
-        units = [_held(one, held) for one in members_of(team, around)]
+        units = [_held(one, held) for one in members_of(at, around)]
         on_duty += sum(one.state != "off" for one in units)
         strategy = "longest_idle" if team.strategy == "all_at_once" else team.strategy
         known = {one.key for one in free}
@@ -51,7 +51,9 @@ def served(key: str, around: Around, held: Collection[str] = ()) -> Served:
 
 
 def _held(unit: Unit, held: Collection[str]) -> Unit:
-    return replace(unit, state="on_call", waves=[]) if unit.key in held and unit.state == "free" else unit
+    return (
+        replace(unit, state="on_call", waves=[], later=unit.all) if unit.key in held and unit.state == "free" else unit
+    )
 
 
 def assigned(waiting: Sequence[tuple[Caller, str]], free: Mapping[str, Sequence[str]]) -> dict[Caller, str]:

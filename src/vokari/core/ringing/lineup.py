@@ -1,4 +1,8 @@
-"""Who is rung now, in waves one after the other, and who is not and why: people and teams as they are at this moment."""
+"""Whose turn it is to be rung, in waves one after the other, and who can be rung at a moment: people and teams as they are.
+
+The turn is looked at once a round; all who have a phone have a place in it, also those who are on a call or off duty when it
+begins. Whether somebody can be rung is looked at just before it would happen.
+"""
 
 from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, field, replace
@@ -11,7 +15,7 @@ from zoneinfo import ZoneInfo
 
 from ..flows.questions import Availability, LineUpAnswer
 from ..flows.state import Rung
-from ..flows.steps import Ring
+from ..flows.steps import HoldLine, Ring
 from ..flows.values import PersonDestination, TeamDestination
 from ..hours.timetable import Timetable
 from . import shares
@@ -19,6 +23,8 @@ from .directory import USUAL_SECONDS, Person, Strategy, Team
 
 MOST_AT_ONCE = 30
 """How many phones the carrier rings at once for one call; those above are rung after them."""
+CIRCLES: tuple[Strategy, ...] = ("in_order", "round_robin", "rota")
+"""Strategies in which everybody keeps a place in a circle."""
 KEPT_SHARES = 24
 """For how many sets of shares the calls of each member are remembered."""
 
@@ -48,13 +54,19 @@ class Turns:
 
 @dataclass(frozen=True, slots=True)
 class Unit:
-    """A member of a team or a destination of a step: its key, whether it is reached now, its waves, and its share."""
+    """A member of a team or a destination of a step: its key, whether it is reached now, the waves in which it can be rung
+    now, its share, and the waves in which it may be rung later in the round."""
 
     key: str
     state: Availability
     waves: Waves
     share: Fraction = Fraction(1)
     idle_since: datetime | None = None
+    later: Waves = field(default_factory=list)
+
+    @property
+    def all(self) -> Waves:
+        return [*self.waves, *self.later]
 
 
 @dataclass(slots=True)
@@ -77,7 +89,7 @@ class Around:
 
 
 def line_up(step: Ring, turn_key: str, round_: int, around: Around) -> LineUpAnswer:
-    """The waves of one round of a Ring step, the states of those who are not rung, and whether another round follows.
+    """The waves of one round of a Ring step, the states of those who have no phone, and whether another round follows.
 
     Whom the caller spoke with last is rung first and alone, in the first round, if they are among those to be rung; such a
     call takes no turn.
@@ -96,13 +108,64 @@ def line_up(step: Ring, turn_key: str, round_: int, around: Around) -> LineUpAns
         [step.rounds, *(rounds_of(one.team, around.teams) for one in step.to if isinstance(one, TeamDestination))]
     )
     arranged = _arranged(units, step.strategy, turn_key, round_, around)
-    states: set[Availability] = {one.state for one in units if one.state != "free"}
+    states: set[Availability] = {one.state for one in units if not one.all}
     return (tuple(_within(arranged)), tuple(sorted(states)), round_ < most)
 
 
+def rung_now(step: Ring, turn_key: str, round_: int, around: Around) -> LineUpAnswer:
+    """A line-up as it would be rung if no time passed: those who can be rung at this moment, and the states of the others."""
+    waves, missing, more = line_up(step, turn_key, round_, around)
+    found = [[(rung, state_of(rung, step, around)) for rung in wave] for wave in waves]
+    free = [tuple(rung for rung, state in wave if state == "free") for wave in found]
+    states = {*missing, *(state for wave in found for _, state in wave if state != "free")}
+    return (tuple(wave for wave in free if wave), tuple(sorted(states)), more)
+
+
+def state_of(rung: Rung, step: Ring | HoldLine, around: Around) -> Availability:
+    """Whether a phone of a line-up can be rung at this moment: as the person's, by the team that names them, or as a
+    destination of the step itself."""
+    own = next(
+        (one for one in getattr(step, "to", ()) if one.id == rung.who and rung.to == getattr(one, "dialed", "")), None
+    )
+    if own is not None and not rung.team:
+        return _destination(own, 1, around).state
+    team = around.teams.get(rung.team)
+    member = next((one for one in team.members if one.person == rung.who), None) if team else None
+    if rung.team and member is None:
+        return "off"
+    unit = reached(rung.who, None, member.hours if member else None, Fraction(1), around)
+    if unit.state != "free":
+        return unit.state
+    return "free" if any(one.to == rung.to for wave in unit.waves for one in wave) else "off"
+
+
+def anybody_free(step: Ring, around: Around) -> bool:
+    """Whether anybody whom a step rings can be rung at this moment; takes no turn."""
+    plain = replace(around, take=lambda _key, _turns: None)
+    return any(_destination(one, 1, plain).state == "free" for one in step.to)
+
+
+@dataclass(frozen=True, slots=True)
+class Staff:
+    """The people of one moment, as `flows.answering` asks for them. `around` gives all that is known of them, `turn_key`
+    where the turns of a step are kept."""
+
+    around: Callable[[], Around]
+    turn_key: Callable[[Ring], str]
+
+    def line_up(self, step: Ring, round_: int) -> LineUpAnswer:
+        return line_up(step, self.turn_key(step), round_, self.around())
+
+    def states(self, step: Ring | HoldLine, phones: Sequence[Rung]) -> tuple[Availability, ...]:
+        return tuple(state_of(one, step, self.around()) for one in phones)
+
+    def anybody_free(self, step: Ring) -> bool:
+        return anybody_free(step, self.around())
+
+
 def _owner(number: str, step: Ring, around: Around, waves: Sequence[Wave]) -> str:
-    """Which of those to be rung has a number: a person by any of their phones, or a phone of the step itself."""
-    rung = {one.who for wave in waves for one in wave}
+    """Which of those who can be rung has a number: a person by any of their phones, or a phone of the step itself."""
+    rung = {one.who for wave in waves for one in wave if state_of(one, step, around) == "free"}
     for who in sorted(rung):
         person = around.people.get(who)
         if person is not None and any(phone.to == number for phone in person.phones):
@@ -139,40 +202,48 @@ def _destination(one: Any, round_: int, around: Around) -> Unit:
     to = str(getattr(one, "number", "") or getattr(one, "address", ""))
     if not to:
         return Unit(one.id, "off", [])
+    waves: Waves = [(Rung(one.id, one.name, to, one.seconds),)]
     if not _in_hours(one.hours, around):
-        return Unit(one.id, "off", [])
+        return Unit(one.id, "off", [], later=waves)
     if to in set(around.busy([to])):
-        return Unit(one.id, "on_call", [])
-    return Unit(one.id, "free", [(Rung(one.id, one.name, to, one.seconds),)])
+        return Unit(one.id, "on_call", [], later=waves)
+    return Unit(one.id, "free", waves)
 
 
-def reached(key: str, seconds: int | None, hours: str | None, share: Fraction, around: Around) -> Unit:
-    """A person as they are now, in a team or a step that rings them for so many seconds in some hours."""
+def reached(key: str, seconds: int | None, hours: str | None, share: Fraction, around: Around, team: str = "") -> Unit:
+    """A person as they are now, in a team (by its key) or a step that rings them for so many seconds in some hours."""
     person, duty = around.people.get(key), around.duty(key)
+    if person is None:
+        return Unit(key, "off", [], share)
+    phones: list[tuple[Wave, bool]] = [
+        (
+            (Rung(key, person.name, phone.to, phone.seconds or seconds or USUAL_SECONDS, team),),
+            _in_hours(phone.hours, around),
+        )
+        for phone in person.phones
+        if phone.on
+    ]
+    now: Waves = [wave for wave, here in phones if here]
+    later: Waves = [wave for wave, here in phones if not here]
     today = around.at.astimezone(around.zone).date()
     if (
-        person is None
-        or duty.off
+        duty.off
         or person.away_on(today)
         or (person.daily_limit is not None and duty.taken_today >= person.daily_limit)
         or not _in_hours(hours, around)
         or not _in_hours(person.hours, around)
     ):
-        return Unit(key, "off", [], share)
+        return Unit(key, "off", [], share, later=[*now, *later])
     if duty.on_call or set(around.busy([phone.to for phone in person.phones])):
-        return Unit(key, "on_call", [], share, duty.idle_since)
-    waves: Waves = [
-        (Rung(key, person.name, phone.to, phone.seconds or seconds or USUAL_SECONDS),)
-        for phone in person.phones
-        if phone.on and _in_hours(phone.hours, around)
-    ]
-    return Unit(key, "free" if waves else "off", waves, share, duty.idle_since)
+        return Unit(key, "on_call", [], share, duty.idle_since, [*now, *later])
+    return Unit(key, "free" if now else "off", now, share, duty.idle_since, later)
 
 
-def members_of(team: Team, around: Around) -> list[Unit]:
-    """Each member of a team as they are now."""
+def members_of(key: str, around: Around) -> list[Unit]:
+    """Each member of a team, by its key, as they are now."""
     today = around.at.astimezone(around.zone).date()
-    return [reached(one.person, one.seconds, one.hours, one.share(today), around) for one in team.members]
+    members = around.teams[key].members
+    return [reached(one.person, one.seconds, one.hours, one.share(today), around, key) for one in members]
 
 
 def _team(key: str, round_: int, around: Around, seen: frozenset[str]) -> Unit:
@@ -184,14 +255,15 @@ def _team(key: str, round_: int, around: Around, seen: frozenset[str]) -> Unit:
     units: list[Unit] = []
     waves: Waves = []
     if round_ <= team.rounds:
-        units = members_of(team, around)
+        units = members_of(key, around)
         waves = _arranged(units, team.strategy, key, round_, around, team)
-    if team.then and (round_ >= team.rounds or not waves):
+    if team.then and (round_ >= team.rounds or not any(one.waves for one in units)):
         behind = _team(team.then, max(1, round_ - team.rounds + 1), around, seen | {key})
-        units, waves = [*units, behind], [*waves, *behind.waves]
+        units, waves = [*units, behind], [*waves, *behind.all]
     states = {one.state for one in units}
-    state: Availability = "free" if waves else "on_call" if "on_call" in states else "off"
-    return Unit(key, state, waves)
+    if "free" in states:
+        return Unit(key, "free", waves)
+    return Unit(key, "on_call" if "on_call" in states else "off", [], later=waves)
 
 
 def _in_hours(hours: str | None, around: Around) -> bool:
@@ -205,11 +277,20 @@ def _in_hours(hours: str | None, around: Around) -> bool:
 def _arranged(
     units: Sequence[Unit], strategy: Strategy, turn_key: str, round_: int, around: Around, team: Team | None = None
 ) -> Waves:
+    """The waves of all units in the order of a strategy: those who can be rung now, with the others in their own place of
+    the circle, or after them where the order has no places."""
+    free = in_turn(units, strategy, turn_key, round_, around, team)
+    others = [one for one in units if not one.waves and one.later and one.share > 0]
     if strategy == "all_at_once":
-        together = zip_longest(*(one.waves for one in units if one.waves), fillvalue=())
+        together = zip_longest(*(one.all for one in (*free, *others)), fillvalue=())
         return [tuple(rung for wave in waves for rung in wave) for waves in together]
-    ordered = in_turn(units, strategy, turn_key, round_, around, team)
-    return [wave for one in ordered for wave in one.waves]
+    if strategy in CIRCLES:
+        first = units.index(free[0]) if free and strategy != "in_order" else 0
+        known = {id(one) for one in (*free, *others)}
+        ordered = [one for one in (*units[first:], *units[:first]) if id(one) in known]
+    else:
+        ordered = [*free, *others]
+    return [wave for one in ordered for wave in one.all]
 
 
 def in_turn(

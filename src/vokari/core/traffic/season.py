@@ -4,15 +4,15 @@ import math
 from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
+from functools import cache
 from random import Random
 from zoneinfo import ZoneInfo
 
 from ..flows.answering import Tables, answer_source, no_tables
 from ..flows.engine import Flow
-from ..flows.questions import Answer, AnswerSource, HoldTurn, Question
-from ..flows.steps import HoldLine
+from ..flows.questions import AnswerSource
 from ..ringing.directory import Person, Team
-from ..ringing.lineup import Around, Turns, line_up
+from ..ringing.lineup import Around, Staff, Turns
 from .callers import MadeUpCaller, PhoneHabit, phone_now
 from .line import CallRun, Speaking, estimated, run_call
 from .waits import Waits
@@ -64,7 +64,7 @@ def season(
     """All calls in the order in which they arrive, the same for the same seed. Calls after `until` are left out.
 
     `callers` are the E.164 numbers that calls come from; some of them call again within days. `tables` finds the hours
-    that flows ask for, which are asked at the moment a call arrives, as are `people` and `teams`; turns are taken.
+    that flows ask for, which are asked at their own moment of a call, as are `people` and `teams`; turns are taken.
     """
     turns: dict[str, Turns] = {}
     nobody = Turns()
@@ -137,23 +137,15 @@ def _one(
     def engaged_at(moment: datetime) -> Engaged:
         return lambda numbers: [number for number in numbers if (until := busy.get(number)) and until > moment]
 
-    around = around_at(at, engaged_at(at))
-    arrived = answer_source(
-        line.flow, at, zone, tables, engaged_at(at),
-        lambda step, round_: line_up(step, f"{line.flow.document.mark}:{step.id}", round_, around),
-        look_up=lambda _step, _question: ("not_found", ""),
-    )  # fmt: skip
-
     def source_at(seconds: float) -> AnswerSource:
         moment = at + timedelta(seconds=seconds)
-
-        def source(question: Question) -> Answer:
-            step = line.flow.steps.get(question.step) if isinstance(question, HoldTurn) else None
-            if isinstance(question, HoldTurn) and isinstance(step, HoldLine):
-                return waits.turn(step, question, around_at(moment, engaged_at(moment)))
-            return arrived(question)
-
-        return source
+        engaged = engaged_at(moment)
+        around = cache(lambda: around_at(moment, engaged))
+        return answer_source(
+            line.flow, moment, zone, tables, engaged, Staff(around, lambda step: f"{line.flow.document.mark}:{step.id}"),
+            lambda step, question: waits.turn(step, question, around()),
+            look_up=lambda _step, _question: ("not_found", ""),
+        )  # fmt: skip
 
     run = run_call(line.flow, MadeUpCaller(random, line.flow), phones, speaking=speaking, source_at=source_at)
     waits.note(line.flow, at, run)
