@@ -1,13 +1,16 @@
 """A small agency for tests, made through the use cases where there are any."""
 
 from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy import text
 
 from vokari.core.flows.document import FlowDocument
 from vokari.core.flows.flowfile import FlowFile, MailboxMaterial, Materials, SourceMaterial, write
 from vokari.store.agency import Agency, Client, User
 from vokari.store.flows import CallFlow
 from vokari.store.numbers import Carrier, LeadSource, TrackingNumber
-from vokari.work import clients, flowfiles, sources, taking, versions
+from vokari.work import clients, failsafes, flowfiles, sources, taking, versions
 from vokari.work.access import Actor, Role
 from vokari.work.accounts import hash_password
 from vokari.work.clients import ClientForm
@@ -33,6 +36,19 @@ class World:
     @property
     def actor(self) -> Actor:
         return self.actors["specialist"]
+
+    def jobs(self, task: str) -> list[dict[str, Any]]:
+        """The jobs of a task that are queued, oldest first, taken out of the queue."""
+        query = "DELETE FROM procrastinate_jobs WHERE task_name = :task RETURNING id, args"
+        with self.house.begin() as session:
+            return [args for _, args in sorted(map(tuple, session.execute(text(query), {"task": task})))]
+
+    def tell_fail_safes(self) -> None:
+        """Does what the worker does for fail-safes."""
+        for args in self.jobs("tell_fail_safes"):
+            failsafes.tell_all(self.house, args["client_id"])
+        for args in self.jobs("tell_fail_safe"):
+            failsafes.tell(self.house, args["number_id"])
 
     def source(self, name: str, **tags: str) -> LeadSource:
         made = sources.keep_source(self.house, self.actor, self.client.id, None, SourceForm(name, **tags))

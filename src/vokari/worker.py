@@ -6,12 +6,12 @@ from procrastinate import App, PsycopgConnector, RetryStrategy
 from .settings import from_environment
 from .wiring import build
 from .work import (
+    asking,
+    failsafes,
     holding,
-    lookups,
     maintenance,
     messages,
     notifying,
-    numbers,
     orders,
     porting,
     resting,
@@ -46,11 +46,15 @@ def create(house: House, database_url: str) -> App:
 
     @app.task(name="tell_fail_safes", retry=again)
     def tell_fail_safes(client_id: int) -> None:
-        numbers.tell_fail_safes(house, client_id)
+        failsafes.tell_all(house, client_id)
+
+    @app.task(name="tell_fail_safe", retry=again)
+    def tell_fail_safe(number_id: int) -> None:
+        failsafes.tell(house, number_id)
 
     @app.task(name="look_up")
     def look_up(look_up_id: int) -> None:
-        lookups.run(house, look_up_id)
+        asking.run(house, look_up_id)
 
     @app.task(name="send_notice", retry=again)
     def send_notice(by: str, to: str, subject: str, words: str, key: str) -> None:

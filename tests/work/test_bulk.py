@@ -3,12 +3,14 @@
 from typing import Any
 
 import pytest
+from sqlalchemy import event
 
 from tests.conftest import StandingClock
+from tests.flows import DANA
 from tests.world import World, main_line
 from vokari.standins.carrier.app import Carrier
 from vokari.store.agency import AuditEntry
-from vokari.work import bulk, clients, numbers, sources, trail
+from vokari.work import bulk, clients, numbers, plan, sources, trail
 from vokari.work.access import NotAllowed, NotFound
 from vokari.work.bulk import Change, Wanted
 from vokari.work.clients import NumberRules
@@ -56,11 +58,39 @@ def test_flow_source_whisper_and_fail_safe_are_set_in_one_step_and_taken_back_in
     assert isinstance(entry, AuditEntry)
     assert entry.words == "changed fail-safe and flow and lead source and whisper of 3 numbers"
     assert snapshot(world) == [(flow.id, "Boatyard", "+14105550163", "Leaflet")] * 3
+    assert carrier.inventory.fail_safe("+14105550141") == DANA, "told once it is committed, not before"
+    world.tell_fail_safes()
     assert carrier.inventory.fail_safe("+14105550141") == "+14105550163"
     clock.move(minutes=5)
     assert bulk.undo(*args(world), entry.id) == []
     assert snapshot(world) == before
     assert bulk.undo(*args(world), entry.id)[0].sentence == "This was taken back already."
+
+
+def test_one_number_that_the_carrier_refuses_takes_nothing_from_the_others(three: Three, carrier: Carrier) -> None:
+    world, ids = three
+    carrier.inventory.give_back("+14105550141")
+    assert isinstance(bulk.apply(*args(world), ids, Wanted(fail_safe="410-555-0163")), AuditEntry)
+    world.tell_fail_safes()
+    told = {one.line.number.e164[-1]: one.untold for one in plan.view(*args(world)).numbers}
+    assert told == {"0": "", "1": "the carrier did not take it: Nobody has taken this number.", "2": ""}
+    assert carrier.inventory.fail_safe("+14105550142") == "+14105550163"
+
+
+def test_a_preview_reads_a_fixed_number_of_statements(world: World) -> None:
+    made = [world.number(f"+1410555014{n}", world.source(f"Source {n}")) for n in range(6)]
+    counts = []
+    for ids in ([made[0].id], [one.id for one in made]):
+        seen: list[str] = []
+
+        def listener(*told: Any, seen: list[str] = seen) -> None:
+            seen.append(told[2])
+
+        event.listen(world.house.engine, "before_cursor_execute", listener)
+        assert len(bulk.preview(*args(world), ids, Wanted(flow=0, whisper="x", source=0))) == 2 * len(ids)
+        event.remove(world.house.engine, "before_cursor_execute", listener)
+        counts.append(len(seen))
+    assert counts[0] == counts[1]
 
 
 def test_a_placement_is_set_for_the_sources_of_the_numbers(three: Three) -> None:

@@ -278,3 +278,30 @@ def test_a_talk_is_recorded_after_a_notice_and_its_sound_kept_for_those_who_may_
     assert calls.sound_of(*hears) is None
     with pytest.raises(NotFound):
         calls.sound_of(*hears[:-1], kept.id + 1)
+
+
+def test_a_line_leads_straight_into_another(world: World, staff: dict[str, PersonRow]) -> None:
+    """product.md, Hold line: one hold line may lead into another; a call has one place at a time."""
+    yard, shop = (
+        add_team(world, name, [person]).key for name, person in zip(("Yard", "Shop"), staff.values(), strict=True)
+    )
+    exits = {"full": "vm", "nobody": "vm", "longest_wait": 10, "announce_every": None}
+    first = {**hold("h", **exits), "team": yard, "waited": "k", "leave_key": "2", "left": "k", "after": "k"}
+    second = {**hold("k", **exits), "team": shop, "waited": "vm"}
+    flow = world.flow(document(first, second, voicemail(), rescue="vm", name="Two lines", mark="TL"))
+    world.number(CALLED, world.source("Sign"), flow)
+    before = [arrive(world, "c0"), arrive(world, "c1")]
+    pick_up(before[0], 3)
+    limit = next(one["id"] for one in before[1].commands if one["type"] == "timer")
+    before[1]("timer", 10, command=limit)
+    assert rung(before[1]) == "Ben", "waited too long in the first, and next in the second"
+    left = arrive(world, "c2", at=20)
+    left("digit", 5, key="2")
+    assert said(left).startswith("You are next in line")
+    hang_up(before[0], 60)
+    assert (rung(before[0]), said(before[0])[:24]) == ("", "You are number 2 in line"), "after a talk"
+    with world.house.begin() as session:
+        rows = session.execute(select(Hold.ref, Hold.team).order_by(Hold.place)).all()
+        learned = session.scalar(text("SELECT mean_seconds FROM hold_lines WHERE team = :team"), {"team": yard})
+    assert [tuple(row) for row in rows] == [("c1", shop), ("c2", shop), ("c0", shop)]
+    assert learned == 57

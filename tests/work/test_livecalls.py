@@ -1,5 +1,6 @@
 """Live calls over the call-control endpoint: the protocol, and what is left of a call when it is over."""
 
+import json
 import time
 from concurrent.futures import ThreadPoolExecutor
 
@@ -8,7 +9,7 @@ from sqlalchemy import func, select, text
 from starlette.testclient import TestClient
 
 from tests.conftest import NOON, StandingClock
-from tests.flows import DANA, JOEL
+from tests.flows import DANA, JOEL, document, say, voicemail
 from tests.wire import Wire
 from tests.world import World, main_line
 from vokari.api.control import create
@@ -238,8 +239,8 @@ def test_a_person_on_a_call_is_not_rung_by_another(line: World) -> None:
 def test_a_live_call_a_rehearsal_and_the_simulator_give_the_same_commands(line: World) -> None:
     flow_id = calls_flow(line)
     caller = ScriptedCaller(((4.0, "9"), (9.0, "2")), None, Message(6.0, "key"))
-    document = main_line()
-    run = run_call(engine.prepare(document), caller, {JOEL: Phone("declines", 5.0)})
+    flow_document = main_line()
+    run = run_call(engine.prepare(flow_document), caller, {JOEL: Phone("declines", 5.0)})
     simulated = [[_plain(to_wire(one).model_dump(mode="json")) for one in entry.commands] for entry in run.log]
     wire, live = Wire(line.house), []
     rehearsal = rehearsals.begin(
@@ -332,6 +333,35 @@ def test_a_call_whose_carrier_went_away_is_closed_as_lost(line: World, clock: St
     clock.move(hours=5)
     assert maintenance.close_abandoned(line.house) == 1
     assert (over(line)[0].call.fate, over(line)[0].call.reason) == ("lost", "carrier")
+
+
+def test_every_message_of_a_call_is_kept_and_told(world: World) -> None:
+    """product.md, Voicemail: a call may leave several messages; each is kept and told."""
+    again = {**voicemail(), "message_left": "x"}
+    two = document(again, say("x", "Anything else?", "w"), voicemail("w", greeting={"say": ""}), rescue="w", entry_limit=4)
+    world.number("+14105550142", world.source("Sign"), world.flow(two))
+    wire = Wire(world.house)
+    wire.arrive()
+    for at, seconds in ((5, 6.0), (20, 9.0)):
+        record = wire("prompt_finished", at, command=wire.commands[-1]["id"])[-1]
+        wire("recording_finished", at + 10, command=record["id"], seconds=10, voice_seconds=seconds, recording=f"r{at}")
+    with world.house.begin() as session:
+        kept = session.scalars(select(VoiceMessage.seconds).order_by(VoiceMessage.id)).all()
+    assert kept == [6.0, 9.0]
+    assert len(world.jobs("tell_of_message")) == len(world.jobs("fetch_message")) == 2
+
+
+@pytest.mark.parametrize(
+    "at", ["0001-01-01T00:00:00Z", "1999-12-31T23:59:59Z", "2100-01-01T00:00:00Z", "9999-12-31T23:59:59Z"]
+)
+def test_an_instant_beyond_reason_is_refused_at_the_door(line: World, at: str) -> None:
+    wire = Wire(line.house)
+    body = json.dumps(
+        {"call": "call-1", "seq": 1, "at": at, "event": {"type": "call_arrived", "called": "+14105550142"}}
+    )
+    answer = wire.post(body.encode())
+    assert (answer.status_code, answer.headers["content-type"]) == (422, "application/problem+json")
+    assert "2000 to 2099" in answer.json()["detail"]
 
 
 def test_the_log_folds_again_to_the_same_state(line: World) -> None:

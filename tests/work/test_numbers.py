@@ -13,7 +13,7 @@ from tests.wire import Wire
 from tests.world import World, main_line, make_world
 from vokari.standins.carrier.app import Carrier
 from vokari.store.numbers import Assignment, TrackingNumber
-from vokari.work import clients, numbers, plan, sources, taking
+from vokari.work import clients, failsafes, numbers, plan, sources, taking
 from vokari.work.access import NotAllowed, NotFound
 from vokari.work.clients import ClientForm, NumberRules
 from vokari.work.house import House, Problem
@@ -148,12 +148,20 @@ def test_the_fail_safe_is_kept_here_and_at_the_carrier(world: World, carrier: Ca
     number = world.number("+14105550142")
     args = (world.house, world.actor, world.client.id)
     assert carrier.inventory.fail_safe("+14105550142") == DANA
-    assert numbers.set_fail_safe(*args, number.id, "410-555-0161") == []
+    assert failsafes.choose(*args, number.id, "410-555-0161") == []
+    assert plan.view(*args).numbers[0].untold == "the carrier is being told"
+    world.tell_fail_safes()
+    assert plan.view(*args).numbers[0].untold == ""
     assert carrier.inventory.fail_safe("+14105550142") == "+14105550161"
-    assert numbers.set_fail_safe(*args, number.id, "410-555-0142")[0].field == "fail_safe"
-    assert numbers.set_fail_safe(*args, number.id, "nobody")[0].field == "fail_safe"
-    assert numbers.set_fail_safe(*args, number.id, "") == []
+    assert failsafes.choose(*args, number.id, "410-555-0142")[0].field == "fail_safe"
+    assert failsafes.choose(*args, number.id, "nobody")[0].field == "fail_safe"
+    assert failsafes.choose(*args, number.id, "") == []
+    world.tell_fail_safes()
     assert carrier.inventory.fail_safe("+14105550142") == DANA
+    carrier.inventory.give_back("+14105550142")
+    failsafes.again(*args, number.id)
+    world.tell_fail_safes()
+    assert plan.view(*args).numbers[0].untold == "the carrier did not take it: Nobody has taken this number."
 
 
 def test_a_clients_new_fail_safe_reaches_the_carrier_for_numbers_without_their_own(
@@ -161,10 +169,10 @@ def test_a_clients_new_fail_safe_reaches_the_carrier_for_numbers_without_their_o
 ) -> None:
     own, plain = world.number("+14105550142"), world.number("+14105550143")
     args = (world.house, world.actor, world.client.id)
-    numbers.set_fail_safe(*args, own.id, "410-555-0162")
+    failsafes.choose(*args, own.id, "410-555-0162")
     form = ClientForm("Brightwater Boatyard", "US", "America/New_York", "Annapolis", "410-555-0165")
     assert not isinstance(clients.change(*args, form), list)
-    assert numbers.tell_fail_safes(world.house, world.client.id) == 1
+    world.tell_fail_safes()
     kept = [carrier.inventory.fail_safe(one.e164) for one in (own, plain)]
     assert kept == ["+14105550162", "+14105550165"]
 
@@ -254,7 +262,8 @@ def test_only_who_works_for_the_client_sees_and_changes_its_numbers(planned: Wor
         for refused in (
             lambda args=args: plan.view(*args),
             lambda args=args: numbers.describe(*args, number, "x", ""),
-            lambda args=args: numbers.set_fail_safe(*args, number, ""),
+            lambda args=args: failsafes.choose(*args, number, ""),
+            lambda args=args: failsafes.again(*args, number),
             lambda args=args: clients.set_number_rules(*args, NumberRules()),
             lambda args=args: taking.search(*args, Wanted()),
         ):

@@ -84,7 +84,7 @@ def test_only_phones_that_can_be_rung_anyhow_are_called(line: World) -> None:
 
 def test_a_carrier_that_cannot_is_said(line: World, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(
-        line.house.carrier,
+        line.house.carrier._port,
         "http",
         type(line.house.carrier.http)(line.house.carrier.http.app, base_url="http://carrier"),
     )

@@ -28,7 +28,7 @@ from .load import ClientJob, LineJob
 
 CALL_COLUMNS = (
     "id", "started_at", "agency_id", "client_id", "number_id", "caller", "flow_id", "version_id", "source_id", "source_by",
-    "fate", "reason", "seconds", "talk_seconds", "answered_by", "labels", "test",
+    "fate", "reason", "seconds", "talk_seconds", "answered_by", "labels", "test", "fail_safe",
 )  # fmt: skip
 
 

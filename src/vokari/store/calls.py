@@ -12,7 +12,9 @@ from .base import AgencyId, Base, ClientId, Id, Instant, Json
 
 
 class LiveCall(Base):
-    """A call in progress. `context` holds what was true when it arrived; `talking_to` a number that is connected now."""
+    """A call in progress. `context` holds what was true when it arrived; `talking_to` a number that is connected now.
+    `alive_at` is the wall's time of its latest event, or of the carrier's word that it exists still; `gone`: the caller has
+    hung up, and only work of our own is waited for."""
 
     __tablename__ = "live_calls"
     __table_args__ = (
@@ -30,6 +32,8 @@ class LiveCall(Base):
     last_at: Mapped[Instant]
     last_seq: Mapped[int]
     talking_to: Mapped[str | None]
+    alive_at: Mapped[Instant]
+    gone: Mapped[bool] = mapped_column(default=False)
     context: Mapped[Json]
     state: Mapped[Json]
 
@@ -45,7 +49,8 @@ class LiveEvent(Base):
 
 
 class Call(Base):
-    """A call that is over. `source_id` is the lead source it is credited to; test calls count nowhere."""
+    """A call that is over. `source_id` is the lead source it is credited to; test calls count nowhere. `fail_safe`: the
+    carrier took it to the number's fail-safe, "instead" of the flow or "after" a part of it; empty otherwise."""
 
     __tablename__ = "calls"
     __table_args__ = (
@@ -73,6 +78,7 @@ class Call(Base):
     answered_by: Mapped[str]
     labels: Mapped[list[str]] = mapped_column(ARRAY(TEXT))
     test: Mapped[bool]
+    fail_safe: Mapped[str] = mapped_column(default="")
 
 
 class CallLog(Base):
@@ -123,6 +129,24 @@ class CallRecording(Base):
     seconds: Mapped[float]
     recording: Mapped[str]
     file: Mapped[str] = mapped_column(default="")
+
+
+class CallDifference(Base):
+    """A call that the carrier's list and the history did not agree on: "missing_here", and written down since as `call_id`, or
+    "missing_there"."""
+
+    __tablename__ = "call_differences"
+    __table_args__ = (Index("uq_call_differences_carrier_id_ref", "carrier_id", "ref", unique=True),)
+
+    id: Mapped[Id]
+    agency_id: Mapped[AgencyId]
+    client_id: Mapped[ClientId]
+    carrier_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("carriers.id"))
+    ref: Mapped[str]
+    day: Mapped[date]
+    kind: Mapped[str]
+    call_id: Mapped[uuid.UUID | None] = mapped_column(UUID(as_uuid=True))
+    at: Mapped[Instant]
 
 
 class CallDay(Base):

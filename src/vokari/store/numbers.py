@@ -11,7 +11,8 @@ from .base import AgencyId, Base, ClientId, Id, Instant
 
 
 class Carrier(Base):
-    """A carrier that numbers are taken from. Only a stand-in may let a call's clock differ from the wall's."""
+    """A carrier that numbers are taken from. Only a stand-in may let a call's clock differ from the wall's. `asked_after`:
+    its number of the latest of those calls, which it took to their fail-safe, that it was asked for."""
 
     __tablename__ = "carriers"
 
@@ -19,6 +20,7 @@ class Carrier(Base):
     name: Mapped[str] = mapped_column(unique=True)
     stand_in: Mapped[bool]
     secret_version: Mapped[int] = mapped_column(default=1)
+    asked_after: Mapped[int] = mapped_column(BigInteger, default=0)
 
 
 class LeadSource(Base):
@@ -52,8 +54,8 @@ class LeadSource(Base):
 
 class TrackingNumber(Base):
     """An E.164 number taken from a carrier. `rent` is a month's, `set_up` was paid once, both in US dollars; `name` may
-    be empty; `asked_for` are the documents
-    that the carrier waits for."""
+    be empty; `asked_for` are the documents that the carrier waits for. `fail_safe_told` is the destination that the carrier
+    has, `fail_safe_said` what it answered when it did not take the latest one."""
 
     __tablename__ = "tracking_numbers"
     __table_args__ = (
@@ -74,6 +76,8 @@ class TrackingNumber(Base):
     state: Mapped[str] = mapped_column(default="in_service")
     flow_id: Mapped[int | None] = mapped_column(BigInteger, ForeignKey("flows.id"), index=True)
     fail_safe: Mapped[str] = mapped_column(default="")
+    fail_safe_told: Mapped[str] = mapped_column(default="")
+    fail_safe_said: Mapped[str] = mapped_column(default="")
     taken_at: Mapped[Instant]
     name: Mapped[str] = mapped_column(default="")
     whisper: Mapped[str] = mapped_column(default="")

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from ..core import timeline
-from ..work import assignments, drafts, numberpage, numbers, resting
+from ..work import assignments, drafts, failsafes, numberpage, numbers, resting
 from ..work.house import Problem, Problems
 from .doors import Form, Posted, Signed, house_of
 from .numbers import STATE_NAMES, read_moment
@@ -98,10 +98,17 @@ def change(request: Request, posted: Form, client_id: int, number_id: int) -> Re
     """Names a number, points it at a flow, and sets its whisper and its fail-safe."""
     house, actor = house_of(request), posted.actor
     problems = numbers.describe(house, actor, client_id, number_id, posted.text("name"), posted.text("whisper"))
-    problems = problems or numbers.set_fail_safe(house, actor, client_id, number_id, posted.text("fail_safe"))
+    problems = problems or failsafes.choose(house, actor, client_id, number_id, posted.text("fail_safe"))
     if not problems:
         numbers.point(house, actor, client_id, number_id, posted.whole("flow"))
     return _answer(request, posted, client_id, number_id, problems)
+
+
+@router.post("/clients/{client_id}/numbers/{number_id}/fail-safe")
+def tell_again(request: Request, posted: Form, client_id: int, number_id: int) -> Response:
+    """Tells the carrier once more which fail-safe the number has."""
+    failsafes.again(house_of(request), posted.actor, client_id, number_id)
+    return _answer(request, posted, client_id, number_id, [])
 
 
 @router.post("/clients/{client_id}/numbers/{number_id}/rest")

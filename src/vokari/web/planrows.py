@@ -31,6 +31,7 @@ class PlanRow:
     flow_wants: bool
     not_live: bool
     no_fail_safe: bool
+    untold: str
     since: str
     then: str
     calls: int
@@ -58,6 +59,7 @@ def _row(one: PlanLine, plan: Plan, state_names: dict[str, str], now: datetime) 
         source_wants=wants, tags=", ".join(_tags(one)), place="toll-free" if number.kind == "toll_free" else number.place,
         flow_id=flow.id if flow and in_use else 0, mark=flow.mark if flow else "", flow=path, flow_wants=path_wants,
         not_live=bool(in_use and flow and flow.live_version_id is None), no_fail_safe="fail_safe" in one.lacks,
+        untold=one.untold if in_use else "",
         since=day_words(one.since, zone, now), then=_then(one, zone, now), calls=one.calls, bar=one.bar,
         bar_words=", ".join(f"{one.by_fate[fate]} {FATE_NAMES[fate]}" for fate in FATES if one.by_fate.get(fate)),
         last=_last(one.days_silent), silence=one.silent.words if one.silent and "silent" in one.lacks else "",

@@ -10,12 +10,14 @@ from sqlalchemy.orm import Session
 
 from ..core import naming, numbering
 from ..store.agency import AuditEntry, Client
-from ..store.numbers import LeadSource, TrackingNumber
+from ..store.flows import CallFlow
+from ..store.numbers import TrackingNumber
+from . import failsafes
 from .access import Actor, NotFound, allow
 from .assignments import RESTS, give_now, spans_of
-from .house import CarrierRefuses, House, Problem, Problems
-from .numbers import LONGEST_WHISPER, OUT_OF_USE, Holding, naming_facts, own_flow, own_number, read_fail_safe
-from .sources import own_source
+from .house import House, Problem, Problems
+from .numbers import LONGEST_WHISPER, OUT_OF_USE, Holding, naming_facts, read_fail_safe
+from .sources import sources_of
 
 MOST = 500
 FIELDS = {
@@ -65,13 +67,14 @@ def apply(
     """Changes all of them in one step, which the audit trail keeps and `undo` can take back."""
     with house.begin() as session:
         client = allow(session, actor, client_id, "work")
-        changes = _changes(session, house, client, number_ids, wanted)
+        changes = _changes(session, house, client, number_ids, wanted, lock=True)
         if changes and isinstance(changes[0], Problem):
             return [one for one in changes if isinstance(one, Problem)]
         made = [one for one in changes if isinstance(one, Change)]
         if not made:
             return [Problem("", "Nothing would change.")]
-        refusal = _set_all(session, house, client, [(one.number_id, one.field, one.after) for one in made])
+        looked = _look(session, house, client, number_ids, lock=True)
+        refusal = _set_all(session, house, looked, [(one.number_id, one.field, one.after) for one in made])
         if refusal:
             return [refusal]
         fields = sorted({FIELDS[change.field] for change in made})
@@ -89,13 +92,15 @@ def undo(house: House, actor: Actor, client_id: int, entry_id: int) -> Problems:
             raise NotFound
         if entry.detail.get("undone"):
             return [Problem("", "This was taken back already.")]
-        for raw in entry.detail["numbers"]:
-            number = own_number(session, client_id, raw["number_id"])
-            if _value(session, house, number, raw["field"]) != raw["after"]:
-                shown = numbering.shown(number.e164, client.country)
-                return [Problem("", f"{shown} was changed since, so this cannot be taken back.")]
-        back = [(raw["number_id"], raw["field"], raw["before"]) for raw in entry.detail["numbers"]]
-        refusal = _set_all(session, house, client, back)
+        done = entry.detail["numbers"]
+        looked = _look(session, house, client, [raw["number_id"] for raw in done], lock=True)
+        numbers = {number.id: number for number in looked.numbers}
+        for raw in done:
+            number = numbers[raw["number_id"]]
+            if looked.value(number, raw["field"]) != raw["after"]:
+                return [Problem("", f"{looked.shown(number)} was changed since, so this cannot be taken back.")]
+        back = [(raw["number_id"], raw["field"], raw["before"]) for raw in done]
+        refusal = _set_all(session, house, looked, back)
         if refusal:
             return [refusal]
         entry.detail = {**entry.detail, "undone": True}
@@ -113,26 +118,83 @@ def _note(
     return entry
 
 
+@dataclass(frozen=True, slots=True)
+class _Looked:
+    """The chosen numbers, who holds each now, and what the client's sources and flows are called: read in a fixed number of
+    statements, however many numbers there are."""
+
+    client: Client
+    numbers: list[TrackingNumber]
+    holders: dict[int, Holding]
+    sources: dict[int, str]
+    flows: dict[int, str]
+
+    def value(self, number: TrackingNumber, name: str) -> Any:
+        if name == "flow":
+            return number.flow_id or 0
+        if name in ("whisper", "fail_safe", "name"):
+            return getattr(number, name)
+        held = self.holders.get(number.id)
+        if name == "source":
+            return held.source.id if held else 0
+        return held.source.placement if held else ""
+
+    def words(self, name: str, value: Any) -> str:
+        if name in ("source", "flow"):
+            return (self.sources if name == "source" else self.flows).get(value, "none")
+        if name == "fail_safe":
+            return numbering.shown(value, self.client.country) if value else "the client’s"
+        return f"“{value}”" if value else "none"
+
+    def shown(self, number: TrackingNumber) -> str:
+        return numbering.shown(number.e164, self.client.country)
+
+
+def _look(session: Session, house: House, client: Client, number_ids: Sequence[int], *, lock: bool) -> _Looked:
+    """Raises NotFound when one of the numbers is not this client's, or released."""
+    wanted = sorted(set(number_ids))
+    query = (
+        select(TrackingNumber)
+        .where(
+            TrackingNumber.id.in_(wanted), TrackingNumber.client_id == client.id,
+            TrackingNumber.state.not_in(OUT_OF_USE),
+        )
+        .order_by(TrackingNumber.id)
+    )  # fmt: skip
+    numbers = list(session.scalars(query.with_for_update() if lock else query))
+    if len(numbers) < len(wanted):
+        raise NotFound
+    sources = {one.id: one for one in sources_of(session, client.id)}
+    now = house.now()
+    holders = {}
+    for number_id, spans in spans_of(session, wanted).items():
+        span = next((one for one in spans if one.covers(now)), None)
+        if span is not None and span.source_id in sources:
+            holders[number_id] = Holding(sources[span.source_id], span.since, span.until)
+    flows = session.execute(select(CallFlow.id, CallFlow.name).where(CallFlow.client_id == client.id))
+    return _Looked(
+        client, numbers, holders, {one.id: one.name for one in sources.values()}, {row.id: row.name for row in flows}
+    )
+
+
 def _changes(
-    session: Session, house: House, client: Client, number_ids: Sequence[int], wanted: Wanted
+    session: Session, house: House, client: Client, number_ids: Sequence[int], wanted: Wanted, *, lock: bool = False
 ) -> list[Change] | Problems:
     if not number_ids:
         return [Problem("numbers", "Choose at least one number.")]
     if len(set(number_ids)) > MOST:
         return [Problem("numbers", f"At most {MOST} numbers at once.")]
-    numbers = [own_number(session, client.id, one) for one in sorted(set(number_ids))]
+    looked = _look(session, house, client, number_ids, lock=lock)
     values: dict[str, Any] = {name: value for name, value in asdict(wanted).items() if value is not None}
     if not values:
         return [Problem("", "Choose what to set.")]
     if "source" in values and "placement" in values:
         sentence = "A placement belongs to the lead source: set it in a second step."
         return [Problem("placement", sentence)]
-    if values.get("source"):
-        own_source(session, client.id, values["source"])
-    if values.get("flow"):
-        own_flow(session, client.id, values["flow"])
+    if any(values.get(name) and values[name] not in getattr(looked, f"{name}s") for name in ("source", "flow")):
+        raise NotFound
     if "fail_safe" in values:
-        read = read_fail_safe(values["fail_safe"], client, [number.e164 for number in numbers])
+        read = read_fail_safe(values["fail_safe"], client, [number.e164 for number in looked.numbers])
         if isinstance(read, Problem):
             return [read]
         values["fail_safe"] = read
@@ -142,37 +204,38 @@ def _changes(
             return [Problem(name, f"At most {most} letters.")]
     if "name" in values and "source" in values:
         return [Problem("name", "A name follows the lead source: name the numbers in a second step.")]
-    if values.get("source") and any(number.state == "resting" for number in numbers):
+    if values.get("source") and any(number.state == "resting" for number in looked.numbers):
         return [Problem("source", RESTS)]
-    names = _names(session, house, client, numbers) if "name" in values else {}
+    unheld = [number for number in looked.numbers if number.id not in looked.holders]
+    if "placement" in values and unheld:
+        return [Problem("placement", f"{looked.shown(unheld[0])} has no lead source, so it has no placement.")]
+    names = _names(session, looked) if "name" in values else {}
     found = []
-    for number in numbers:
+    for number in looked.numbers:
         for name, value in values.items():
             after = names[number.id] if name == "name" else value
-            if name == "placement" and _holding(session, house, number) is None:
-                shown = numbering.shown(number.e164, client.country)
-                return [Problem("placement", f"{shown} has no lead source, so it has no placement.")]
-            before = _value(session, house, number, name)
+            before = looked.value(number, name)
             if before != after:
-                was, becomes = (_words(session, client, name, value) for value in (before, after))
+                was, becomes = looked.words(name, before), looked.words(name, after)
                 found.append(Change(number.id, number.e164, name, before, after, was, becomes))
     return found
 
 
-def _names(session: Session, house: House, client: Client, numbers: Sequence[TrackingNumber]) -> dict[int, str]:
+def _names(session: Session, looked: _Looked) -> dict[int, str]:
     """The names that the client's pattern gives, unlike each other and all others of the client."""
-    ids = [number.id for number in numbers]
+    ids = [number.id for number in looked.numbers]
     query = select(TrackingNumber.name).where(
-        TrackingNumber.client_id == client.id, TrackingNumber.id.not_in(ids), TrackingNumber.state.not_in(OUT_OF_USE)
-    )
-    holdings = {number.id: _holding(session, house, number) for number in numbers}
+        TrackingNumber.client_id == looked.client.id, TrackingNumber.id.not_in(ids),
+        TrackingNumber.state.not_in(OUT_OF_USE),
+    )  # fmt: skip
+    held = {number.id: looked.holders.get(number.id) for number in looked.numbers}
     facts = {
-        number.id: naming_facts(client, number, held.source if held else None)
-        for number in numbers
-        for held in [holdings[number.id]]
+        number.id: naming_facts(looked.client, number, holding.source if holding else None)
+        for number in looked.numbers
+        for holding in [held[number.id]]
     }
-    filled = {number_id: naming.fill(client.naming_pattern, known) for number_id, known in facts.items()}
-    found = {number.id: number.name for number in numbers if not filled[number.id]}
+    filled = {number_id: naming.fill(looked.client.naming_pattern, known) for number_id, known in facts.items()}
+    found = {number.id: number.name for number in looked.numbers if not filled[number.id]}
     taken = {*session.scalars(query), *found.values()}
     for number_id, name in filled.items():
         if name:
@@ -181,44 +244,24 @@ def _names(session: Session, house: House, client: Client, numbers: Sequence[Tra
     return found
 
 
-def _holding(session: Session, house: House, number: TrackingNumber) -> Holding | None:
-    spans = spans_of(session, [number.id]).get(number.id, ())
-    span = next((one for one in spans if one.covers(house.now())), None)
-    source = session.get(LeadSource, span.source_id) if span else None
-    return Holding(source, span.since, span.until) if span and source else None
-
-
-def _value(session: Session, house: House, number: TrackingNumber, name: str) -> Any:
-    match name:
-        case "flow":
-            return number.flow_id or 0
-        case "whisper" | "fail_safe" | "name":
-            return getattr(number, name)
-    holding = _holding(session, house, number)
-    if name == "source":
-        return holding.source.id if holding else 0
-    return holding.source.placement if holding else ""
-
-
-def _set_all(session: Session, house: House, client: Client, values: Sequence[tuple[int, str, Any]]) -> Problem | None:
-    """Sets all values or none: a refusal of the carrier takes back what was set before it."""
+def _set_all(session: Session, house: House, looked: _Looked, values: Sequence[tuple[int, str, Any]]) -> Problem | None:
+    """Sets all values of locked numbers, or none of them. The carrier is told of fail-safes once this is committed."""
+    numbers = {number.id: number for number in looked.numbers}
     try:
         with session.begin_nested():
             for number_id, name, _ in values:
                 if name == "name":
-                    own_number(session, client.id, number_id).name = ""
+                    numbers[number_id].name = ""
             session.flush()
             for number_id, name, value in values:
-                _set(session, house, client, number_id, name, value)
-    except CarrierRefuses as refusal:
-        return Problem("fail_safe", refusal.sentence)
+                _set(session, house, looked, numbers[number_id], name, value)
+            session.flush()
     except IntegrityError:
         return Problem("name", "Another number of this client got one of these names meanwhile.")
     return None
 
 
-def _set(session: Session, house: House, client: Client, number_id: int, name: str, value: Any) -> None:
-    number = own_number(session, client.id, number_id)
+def _set(session: Session, house: House, looked: _Looked, number: TrackingNumber, name: str, value: Any) -> None:
     match name:
         case "flow":
             number.flow_id = value or None
@@ -227,22 +270,8 @@ def _set(session: Session, house: House, client: Client, number_id: int, name: s
         case "source":
             give_now(session, house, number, value or None)
         case "placement":
-            holding = _holding(session, house, number)
-            if holding:
-                holding.source.placement = value
+            held = looked.holders.get(number.id)
+            if held:
+                held.source.placement = value
         case "fail_safe":
-            house.carrier.set_fail_safe(number.e164, value or client.fail_safe)
-            number.fail_safe = value
-    session.flush()
-
-
-def _words(session: Session, client: Client, name: str, value: Any) -> str:
-    if name == "source":
-        source = session.get(LeadSource, value) if value else None
-        return source.name if source else "none"
-    if name == "flow":
-        flow = own_flow(session, client.id, value or None)
-        return flow.name if flow else "none"
-    if name == "fail_safe":
-        return numbering.shown(value, client.country) if value else "the client’s"
-    return f"“{value}”" if value else "none"
+            failsafes.put(session, number, value)

@@ -147,7 +147,9 @@ def in_progress(house: House, actor: Actor, client_id: int) -> list[LiveLine]:
     """The client's calls of this moment, oldest first."""
     with house.begin() as session:
         allow(session, actor, client_id, "read_results")
-        query = select(LiveCall).where(LiveCall.client_id == client_id, ~LiveCall.context.has_key("duty"))
+        query = select(LiveCall).where(
+            LiveCall.client_id == client_id, ~LiveCall.gone, ~LiveCall.context.has_key("duty")
+        )
         lives = session.scalars(query.order_by(LiveCall.started_at)).all()
         names = {
             one.id: one.name for one in session.scalars(select(LeadSource).where(LeadSource.client_id == client_id))

@@ -7,16 +7,17 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import RowMapping, text
 from sqlalchemy.orm import Session
 
-from ..core.fates import Ending, ending
+from ..core.fates import UNCONFIRMED, Ending, ending
 from ..core.flows.state import State
+from ..formats.call_control.records import CallRecord, FailSafeUse
 from .house import Row
 
 _ENTRIES = text("SELECT entry FROM live_events WHERE call_id = :call ORDER BY seq")
 _CALL = text(
     "INSERT INTO calls (id, started_at, agency_id, client_id, number_id, caller, flow_id, version_id, source_id, source_by,"
-    " fate, reason, seconds, talk_seconds, answered_by, labels, test) VALUES (:id, :started_at, :agency_id, :client_id,"
+    " fate, reason, seconds, talk_seconds, answered_by, labels, test, fail_safe) VALUES (:id, :started_at, :agency_id, :client_id,"
     " :number_id, :caller, :flow_id, :version_id, :source_id, :source_by, :fate, :reason, :seconds, :talk_seconds,"
-    " :answered_by, :labels, :test)"
+    " :answered_by, :labels, :test, :fail_safe)"
 )
 _CALL_LOG = text(
     "INSERT INTO call_logs (call_id, started_at, agency_id, carrier_id, ref, entries)"
@@ -50,23 +51,40 @@ def call_row(
         "number_id": context["number_id"], "caller": context["caller"], "flow_id": context["flow_id"],
         "version_id": live["version_id"], "source_id": source_id,
         "source_by": "key" if stated else "none" if not source_id else "late" if context["late"] else "assignment",
-        "fate": end.fate, "reason": end.reason, "seconds": seconds, "talk_seconds": talk_seconds(entries),
-        "answered_by": answered_by, "labels": list(last.labels), "test": context["test"],
+        "fate": end.fate, "reason": end.reason, "seconds": seconds, "talk_seconds": talk_seconds(entries, at),
+        "answered_by": answered_by, "labels": list(last.labels), "test": context["test"], "fail_safe": "",
     }, end  # fmt: skip
 
 
-def talk_seconds(entries: list[Row]) -> float:
-    """The seconds from the connection of a person until they or the caller hang up, added up."""
+def at_fail_safe(row: Row, use: FailSafeUse | None, *, reached: bool) -> Row:
+    """What the history says of a call that its carrier took to the fail-safe: instead of the flow, or after a part of it. Who
+    picks up there is not asked for a key, so such an answer is unconfirmed."""
+    changed: Row = {"fail_safe": "after" if reached else "instead"}
+    if use is not None and use.outcome == "answered" and row["fate"] not in ("answered", "message_left"):
+        changed |= {
+            "fate": "answered", "reason": UNCONFIRMED, "answered_by": use.to, "talk_seconds": use.talk_seconds,
+        }  # fmt: skip
+    elif row["fate"] not in ("answered", "message_left"):
+        changed |= {"fate": "lost", "reason": "carrier" if reached else "unreached"}
+    return row | changed
+
+
+def talk_seconds(entries: list[Row], ended_at: datetime | None = None) -> float:
+    """The seconds from the connection of a person until they or the caller hang up, added up; a talk that no event ended
+    lasted until `ended_at`, or the last event."""
     total, since, leg = 0.0, None, 0
     for entry in entries:
         event, at = entry["event"], datetime.fromisoformat(entry["at"])
         over = event["kind"] == "gone" or (event["kind"] == "leg" and event["command"] == leg)
-        if since is not None and (over or entry is entries[-1]):
+        if since is not None and over:
             total += (at - since).total_seconds()
             since = None
         for command in entry["commands"]:
             if command["type"] == "connect":
                 since, leg = at, command["id"]
+    if since is not None:
+        last = ended_at or datetime.fromisoformat(entries[-1]["at"])
+        total += max(0.0, (last - since).total_seconds())
     return round(total, 1)
 
 
@@ -75,13 +93,26 @@ def day_of(live: Row | RowMapping) -> object:
     return live["started_at"].astimezone(ZoneInfo(live["context"]["time_zone"])).date()
 
 
-def close(session: Session, live: Row | RowMapping, at: datetime, last: State, entry: Row | None) -> None:
-    """Moves a call from those in progress to the history; `entry` is its last event, None when the carrier went away."""
+def close(
+    session: Session, live: Row | RowMapping, at: datetime, last: State, entry: Row | None,
+    record: CallRecord | None = None,
+) -> None:  # fmt: skip
+    """Moves a call from those in progress to the history; `entry` is its last event, None when none came, `record` what the
+    carrier has of one that it took to the fail-safe."""
     entries = [*session.scalars(_ENTRIES, {"call": live["id"]}), *([entry] if entry else [])]
     row, _ = call_row(live, at, last, entries, answered_by=_answered_by(entries))
+    if record is not None:
+        row = at_fail_safe(row, record.fail_safe, reached=record.reached)
     if "duty" in live["context"]:
         _keep_answers(session, live, row, entries)
         return
+    write(session, live, row, entries)
+    for statement in _FORGET:
+        session.execute(statement, {"call": live["id"]})
+
+
+def write(session: Session, live: Row | RowMapping, row: Row, entries: list[Row]) -> None:
+    """Writes a call into the history, its log, and the rollup of its day."""
     session.execute(_CALL, row)
     session.execute(
         _CALL_LOG, {**row, "carrier_id": live["carrier_id"], "ref": live["ref"], "entries": json.dumps(entries)}
@@ -89,8 +120,6 @@ def close(session: Session, live: Row | RowMapping, at: datetime, last: State, e
     if not row["test"]:
         keys = {"day": day_of(live), "source_key": row["source_id"] or 0, "flow_key": row["flow_id"] or 0}
         session.execute(_DAY, {**row, **keys})
-    for statement in _FORGET:
-        session.execute(statement, {"call": live["id"]})
 
 
 def _keep_answers(session: Session, live: Row | RowMapping, row: Row, entries: list[Row]) -> None:

@@ -94,6 +94,7 @@ class HoldLines:
             length = int(self.session.scalar(_LENGTH, team) or 0)
             if length >= step.most_callers:
                 return ("full", 0, 0, ())
+            self._leave_before()
             place = self._join(step)
         else:
             row = self.session.execute(_OWN, {"call": self.live["id"]}).first()
@@ -126,12 +127,20 @@ class HoldLines:
             return True
         if before.hold is None:
             return False
-        if offered and isinstance(event, Leg) and (after.hold is None or after.hold.offered != offered):
+        left = after.hold is None or after.hold.limit != before.hold.limit
+        if offered and isinstance(event, Leg) and (left or after.hold is None or after.hold.offered != offered):
             until = self.at + timedelta(seconds=REST_SECONDS)
             self.session.execute(_REST, {**self.client, "person": offered, "until": until})
         if after.hold is None:
             self.session.execute(_GONE, call)
-        return bool(offered) and after.hold is None
+        return bool(offered) and left
+
+    def _leave_before(self) -> None:
+        """The place in a line that leads straight into this one is given up, and a talk that came of it learned from: one call
+        has one place."""
+        call = {"call": self.live["id"]}
+        self._learn(call)
+        self.session.execute(_GONE, call)
 
     def _learn(self, call: Mapping[str, Any]) -> None:
         row = self.session.execute(_OWN, call).first()
@@ -218,10 +227,12 @@ def any_lines(session: Session, client_id: int) -> bool:
     return session.execute(_LINES, {"client": client_id}).first() is not None
 
 
-def poke(house: House, ref: str) -> None:
-    """Asks the carrier for a `poked` event; a call that is over meanwhile needs none."""
+def poke(house: House, ref: str) -> bool:
+    """Asks the carrier for a `poked` event; False for a call that is over meanwhile and needs none."""
     try:
         house.carrier.poke(ref)
     except CarrierRefuses as refusal:
         if not refusal.gone:
             raise
+        return False
+    return True

@@ -11,6 +11,8 @@ from sqlalchemy.orm import Session
 
 from ..core.flows.engine import Flow
 from ..core.hours.timetable import Timetable
+from .kept import Kept, committed
+from .outside import guarded, transaction
 
 
 class Clock(Protocol):
@@ -151,6 +153,10 @@ class FilesPort(Protocol):
         """The content of a file. Raises KeyError when there is none."""
 
 
+PORTS = ("carrier", "speech", "post", "files", "web")
+"""What is outside, and never asked inside a transaction."""
+
+
 @dataclass(frozen=True)
 class House:
     """The database and the ports; made once a process."""
@@ -163,18 +169,24 @@ class House:
     files: FilesPort
     web: WebPort
     secret: bytes
-    prepared: dict[int, Flow] = field(default_factory=dict)
+    prepared: Kept[int, Flow] = field(default_factory=lambda: Kept(2000))
     """Flow versions made ready to run, by id; versions never change, so each process keeps those it has met."""
-    parsed: dict[tuple[str, int, int], Any] = field(default_factory=dict)
+    parsed: Kept[tuple[str, int, int], Any] = field(default_factory=lambda: Kept(20_000))
     """People and teams as they were read, by kind, id and revision."""
-    timetables: dict[tuple[object, ...], Timetable] = field(default_factory=dict)
+    timetables: Kept[tuple[object, ...], Timetable] = field(default_factory=lambda: Kept(5000))
     """Hours made ready to answer, by set, revision, time zone and revisions of the lists they share."""
+
+    def __post_init__(self) -> None:
+        for port in PORTS:
+            object.__setattr__(self, port, guarded(getattr(self, port)))
 
     @contextmanager
     def begin(self) -> Iterator[Session]:
-        """One transaction: committed at the end, rolled back when anything is raised."""
-        with Session(self.engine, expire_on_commit=False) as session, session.begin():
-            yield session
+        """One transaction: committed at the end, rolled back when anything is raised. No port may be asked within it."""
+        with transaction(), Session(self.engine, expire_on_commit=False) as session:
+            with session.begin():
+                yield session
+            committed(session)
 
     def now(self) -> datetime:
         return self.clock.now()

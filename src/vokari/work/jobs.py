@@ -1,4 +1,8 @@
-"""Follow-up work: deferred on the use case's own connection, so that it commits or rolls back with it."""
+"""Follow-up work: deferred on the use case's own connection, so that it commits or rolls back with it.
+
+What a caller waits for stands in queues of its own, which have workers of their own: a poke never waits behind mail, nor
+behind a client's slow system.
+"""
 
 import json
 
@@ -6,13 +10,16 @@ from sqlalchemy import text
 from sqlalchemy.orm import Session
 
 QUEUE = "default"
+QUEUES = {"poke": "pokes", "look_up": "look_ups"}
+"""The queue of each task that does not stand in the usual one."""
 
 _DEFER = text(
-    "SELECT procrastinate_defer_jobs_v1(ARRAY[ROW(:queue, :task, 0, NULL, NULL, CAST(:args AS jsonb), NULL)"
+    "SELECT procrastinate_defer_jobs_v1(ARRAY[ROW(:queue, :task, 0, :lock, NULL, CAST(:args AS jsonb), NULL)"
     "::procrastinate_job_to_defer_v1])"
 )
 
 
-def defer(session: Session, task: str, **arguments: str | int) -> None:
-    """Queues a task of `worker.py` by name."""
-    session.execute(_DEFER, {"queue": QUEUE, "task": task, "args": json.dumps(arguments)})
+def defer(session: Session, task: str, *, lock: str | None = None, **arguments: str | int) -> None:
+    """Queues a task of `worker.py` by name. Jobs with the same lock are done one after the other, in order."""
+    values = {"queue": QUEUES.get(task, QUEUE), "task": task, "lock": lock, "args": json.dumps(arguments)}
+    session.execute(_DEFER, values)

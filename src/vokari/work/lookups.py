@@ -1,17 +1,14 @@
-"""Look-ups in a client's own system: asked beside the call by the worker, and the call poked when the answer is there."""
-
-import json
-from typing import Any
+"""Look-ups of a call within the transaction of an event: what is answered already, and what is to be asked beside the call."""
 
 from sqlalchemy import RowMapping, select, text
 from sqlalchemy.orm import Session
 
-from ..core.flows.questions import LOOKED_UP_LONGEST, LookedUp, LookedUpAnswer
+from ..core.flows.questions import LookedUp, LookedUpAnswer
 from ..core.flows.state import State
 from ..core.flows.steps import LookUp
 from ..store.lookups import LookUpRow
-from . import holding, jobs
-from .house import House, Row, Unreachable
+from . import jobs
+from .house import House, Row
 
 _OLD = text("DELETE FROM look_ups WHERE call_id = :call")
 
@@ -34,7 +31,7 @@ class LookUps:
         )  # fmt: skip
         self.session.add(row)
         self.session.flush()
-        jobs.defer(self.session, "look_up", look_up_id=row.id)
+        _ask_later(self.session, row.id)
         return ("pending", "")
 
     def _sent(self, step: LookUp) -> dict[str, str]:
@@ -47,37 +44,16 @@ class LookUps:
         return {name: known.get(name, "") for name in step.send}
 
 
-def run(house: House, look_up_id: int) -> None:
-    """Asks once and pokes the call; what was answered already is not asked again."""
-    with house.begin() as session:
-        row = session.get(LookUpRow, look_up_id)
-        if row is None or row.state != "pending":
-            return
-        url, sent, seconds, ref = row.url, row.sent, row.seconds, row.ref
-    what, value = asked(house, url, sent, seconds)
-    with house.begin() as session:
-        kept = session.get(LookUpRow, look_up_id, with_for_update=True)
-        if kept is not None:
-            kept.state, kept.value = what, value
-    holding.poke(house, ref)
+def again(session: Session, live: Row | RowMapping) -> None:
+    """Has the look-up that a call waits for seen to once more: its caller has just gone, so that a poke may be too late."""
+    query = select(LookUpRow.id).where(LookUpRow.call_id == live["id"]).order_by(LookUpRow.visit.desc()).limit(1)
+    row_id = session.scalar(query)
+    if row_id is not None:
+        _ask_later(session, row_id)
 
 
-def asked(house: House, url: str, sent: dict[str, str], seconds: int) -> LookedUpAnswer:
-    """Asks a system: 200 with JSON {"answer": …} is found, an empty answer or 404 is not found, all else has failed."""
-    try:
-        status, body = house.web.get(url, sent, seconds)
-    except Unreachable:
-        return ("failed", "")
-    if status == 404:
-        return ("not_found", "")
-    try:
-        raw: Any = json.loads(body)["answer"] if status == 200 else None
-    except (ValueError, KeyError, TypeError):
-        return ("failed", "")
-    if status != 200 or isinstance(raw, dict | list | bool):
-        return ("failed", "")
-    value = "" if raw is None else " ".join(str(raw).split())[:LOOKED_UP_LONGEST]
-    return ("found", value) if value else ("not_found", "")
+def _ask_later(session: Session, row_id: int) -> None:
+    jobs.defer(session, "look_up", lock=f"look-up-{row_id}", look_up_id=row_id)
 
 
 def forget(session: Session, live: Row | RowMapping) -> None:

@@ -53,17 +53,19 @@ def tell(house: House, message_id: int) -> None:
             if live
             else session.scalar(select(Call.caller).where(Call.id == message.call_id)) or ""
         )
-        local = message.at.astimezone(ZoneInfo(client.time_zone))
-        who = shown(caller, client.country) if caller else "a withheld number"
-        moment = f"{local:%a %b} {local.day}, {local:%H:%M}"
-        where = mailbox.name if mailbox else "a mailbox"
-        body = f"{who} left a message of {message.seconds:.0f} seconds in {where} on {moment}.\n"
         people = ringers.people_of(session, house, client.id)
-        for address in mailboxes.addresses(mailbox.tell if mailbox else (), people):
-            house.post.send(
-                to=address,
-                subject=f"{client.name}: message from {who}",
-                body=body,
-                key=f"message-{message_id}-{address}",
-            )
-        message.told = True
+        addresses = mailboxes.addresses(mailbox.tell if mailbox else (), people)
+    local = message.at.astimezone(ZoneInfo(client.time_zone))
+    who = shown(caller, client.country) if caller else "a withheld number"
+    moment = f"{local:%a %b} {local.day}, {local:%H:%M}"
+    where = mailbox.name if mailbox else "a mailbox"
+    body = f"{who} left a message of {message.seconds:.0f} seconds in {where} on {moment}.\n"
+    for address in addresses:
+        house.post.send(
+            to=address,
+            subject=f"{client.name}: message from {who}",
+            body=body,
+            key=f"message-{message_id}-{address}",
+        )
+    with house.begin() as session:
+        session.get_one(VoiceMessage, message_id).told = True

@@ -16,7 +16,7 @@ from ..store.ports import NumberDocument
 from .access import Actor, allow
 from .assignments import spans_of
 from .house import House
-from .numbers import NumberLine, lines, naming_facts, own_number
+from .numbers import NumberLine, lines, naming_facts, own_number, untold
 from .plan import DAYS
 from .porting import documents_of
 from .resting import Ringing, ringing
@@ -39,6 +39,7 @@ class NumberPage:
     by_fate: dict[str, int]
     suggested_name: str
     ringing: Ringing | None
+    untold: str
     documents: list[NumberDocument]
 
     @property
@@ -75,5 +76,6 @@ def opened(house: House, actor: Actor, client_id: int, number_id: int) -> Number
             by_fate={row[0]: row[1] for row in rows},
             suggested_name=naming.fill(client.naming_pattern, facts) if stray else "",
             ringing=ringing(session, number, now) if number.state == "resting" else None,
+            untold=untold(number, client),
             documents=documents_of(session, [number_id]).get(number_id, []),
         )  # fmt: skip

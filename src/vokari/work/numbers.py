@@ -13,7 +13,7 @@ from ..store.agency import Client
 from ..store.flows import CallFlow
 from ..store.numbers import Assignment, LeadSource, TrackingNumber
 from .access import Actor, NotFound, allow, note
-from .house import CarrierRefuses, House, Problem, Problems
+from .house import House, Problem, Problems
 from .sources import sources_of
 
 CARRIER = "stand-in"
@@ -94,40 +94,11 @@ def point(house: House, actor: Actor, client_id: int, number_id: int, flow_id: i
         note(session, house, actor, client_id, f"pointed {numbering.shown(number.e164, client.country)} at {where}")
 
 
-def set_fail_safe(house: House, actor: Actor, client_id: int, number_id: int, typed: str) -> Problems:
-    """Names a number's own fail-safe destination, here and at the carrier; empty takes the client's."""
-    with house.begin() as session:
-        client = allow(session, actor, client_id, "work")
-        number = own_number(session, client_id, number_id)
-        destination = read_fail_safe(typed, client, [number.e164])
-        if isinstance(destination, Problem):
-            return [destination]
-        if destination == number.fail_safe:
-            return []
-        try:
-            house.carrier.set_fail_safe(number.e164, destination or client.fail_safe)
-        except CarrierRefuses as refusal:
-            return [Problem("fail_safe", refusal.sentence)]
-        number.fail_safe = destination
-        note(session, house, actor, client_id, f"set the fail-safe of {numbering.shown(number.e164, client.country)}")
-    return []
-
-
-def tell_fail_safes(house: House, client_id: int) -> int:
-    """Tells the carrier the client's fail-safe for every number without one of its own; gives their count.
-
-    Raises CarrierRefuses when the carrier cannot be reached, so that the worker tries again.
-    """
-    with house.begin() as session:
-        client = session.get_one(Client, client_id)
-        query = select(TrackingNumber.e164).where(
-            TrackingNumber.client_id == client_id, TrackingNumber.fail_safe == "",
-            TrackingNumber.state.not_in(OUT_OF_USE),
-        )  # fmt: skip
-        numbers = session.scalars(query).all()
-    for e164 in numbers:
-        house.carrier.set_fail_safe(e164, client.fail_safe)
-    return len(numbers)
+def untold(number: TrackingNumber, client: Client) -> str:
+    """What stands between a number's fail-safe and the carrier, as the end of a sentence; empty when the carrier has it."""
+    if number.fail_safe_said:
+        return f"the carrier did not take it: {number.fail_safe_said}"
+    return "" if number.fail_safe_told == (number.fail_safe or client.fail_safe) else "the carrier is being told"
 
 
 def read_fail_safe(typed: str, client: Client, own: Iterable[str]) -> str | Problem:

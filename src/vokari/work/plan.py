@@ -18,7 +18,7 @@ from ..store.flows import CallFlow, FlowVersion
 from ..store.numbers import LeadSource
 from .access import Actor, allow
 from .house import House
-from .numbers import NumberLine, lines, naming_facts
+from .numbers import NumberLine, lines, naming_facts, untold
 from .sources import sources_of
 
 DAYS = 30
@@ -70,6 +70,7 @@ class PlanLine:
     silent: Silence | None = None
     keys: list[KeySource] = field(default_factory=list)
     fail_safe: str = ""
+    untold: str = ""
     lacks: set[str] = field(default_factory=set)
     suggested_name: str = ""
 
@@ -146,6 +147,7 @@ def plan_lines(
     for one in found.values():
         number = one.line.number
         one.fail_safe = number.fail_safe or client.fail_safe
+        one.untold = untold(number, client)
         one.keys = keys.get(number.flow_id or 0, [])
         facts = naming_facts(client, number, one.source)
         if number.state == "in_service" and naming.strays(number.name, client.naming_pattern, facts):

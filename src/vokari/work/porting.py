@@ -112,7 +112,7 @@ def _keep(
     carrier = session.scalars(select(Carrier).where(Carrier.name == CARRIER)).one()
     number = TrackingNumber(
         agency_id=actor.agency_id, client_id=client.id, carrier_id=carrier.id, e164=state.e164, place=state.place,
-        kind=state.kind, state="porting_in", flow_id=flow_id, fail_safe="", taken_at=house.now(), rent=Decimal(state.rent),
+        kind=state.kind, state="porting_in", flow_id=flow_id, fail_safe="", fail_safe_told=client.fail_safe, taken_at=house.now(), rent=Decimal(state.rent),
         set_up=Decimal(state.set_up), asked_for=state.asked_for,
     )  # fmt: skip
     session.add(number)
@@ -141,8 +141,7 @@ def follow(house: House, port_id: int) -> None:
         ref = port.ref
     state = house.carrier.port(ref)
     with house.begin() as session:
-        port = session.get_one(Port, port_id, with_for_update=True)
-        number = session.get_one(TrackingNumber, port.number_id, with_for_update=True)
+        port, number = _locked(session, port_id)
         _apply(session, house, port, number, state)
 
 
@@ -190,22 +189,30 @@ def withdraw(house: House, actor: Actor, client_id: int, port_id: int) -> Proble
     """Takes a request back while the number has not come across."""
     with house.begin() as session:
         client = allow(session, actor, client_id, "work")
-        port = session.get(Port, port_id, with_for_update=True)
+        port = session.get(Port, port_id)
         if port is None or port.client_id != client_id:
             raise NotFound
         if port.stage not in OPEN_STAGES:
             return [Problem("", "This port is over already.")]
-        number = session.get_one(TrackingNumber, port.number_id, with_for_update=True)
-        try:
-            state = house.carrier.withdraw_port(port.ref)
-        except CarrierRefuses as refusal:
-            return [Problem("", refusal.sentence)]
+    try:
+        state = house.carrier.withdraw_port(port.ref)
+    except CarrierRefuses as refusal:
+        return [Problem("", refusal.sentence)]
+    with house.begin() as session:
+        kept, number = _locked(session, port_id)
+        if kept.stage not in OPEN_STAGES:
+            return []
         spans = spans_of(session, [number.id]).get(number.id, ())
         if spans and assignments.holder(spans, house.now()) is None:
             give_now(session, house, number, None)
-        _apply(session, house, port, number, state)
+        _apply(session, house, kept, number, state)
         note(session, house, actor, client_id, f"withdrew the port of {numbering.shown(number.e164, client.country)}")
     return []
+
+
+def _locked(session: Session, port_id: int) -> tuple[Port, TrackingNumber]:
+    port = session.get_one(Port, port_id, with_for_update=True)
+    return port, session.get_one(TrackingNumber, port.number_id, with_for_update=True)
 
 
 def give_document(
@@ -223,16 +230,22 @@ def give_document(
         if len(content) > LARGEST_DOCUMENT:
             return [Problem("file", f"A document has at most {LARGEST_DOCUMENT / 1_000_000:.1f} MB.")]
         port = session.scalar(select(Port).where(Port.number_id == number_id, Port.stage.in_(OPEN_STAGES)))
-        try:
-            if port:
-                _apply(session, house, port, number, house.carrier.give_port_document(port.ref, kind))
-            else:
-                number.asked_for = house.carrier.give_document(number.e164, kind)
-                if not number.asked_for and number.state == "awaiting_documents":
-                    number.state = "in_service"
-        except CarrierRefuses as refusal:
-            return [Problem("file", refusal.sentence)]
-        file = house.files.put(content, suffix)
+    file = house.files.put(content, suffix)
+    try:
+        answer = (
+            house.carrier.give_port_document(port.ref, kind) if port else house.carrier.give_document(number.e164, kind)
+        )
+    except CarrierRefuses as refusal:
+        return [Problem("file", refusal.sentence)]
+    with house.begin() as session:
+        if port and isinstance(answer, PortState):
+            kept, number = _locked(session, port.id)
+            _apply(session, house, kept, number, answer)
+        elif isinstance(answer, list):
+            number = session.get_one(TrackingNumber, number_id, with_for_update=True)
+            number.asked_for = answer
+            if not answer and number.state == "awaiting_documents":
+                number.state = "in_service"
         document = NumberDocument(
             agency_id=actor.agency_id, client_id=client_id, number_id=number_id, kind=kind, name=name[:120], file=file,
             at=house.now(),
@@ -254,14 +267,17 @@ def leave(house: House, actor: Actor, client_id: int, number_id: int, *, sure: b
             return [
                 Problem("leave", "Tick that the other carrier has confirmed the transfer: this cannot be taken back.")
             ]
-        try:
-            house.carrier.give_back(number.e164, leaves=True)
-        except CarrierRefuses as refusal:
+    try:
+        house.carrier.give_back(number.e164, leaves=True)
+    except CarrierRefuses as refusal:
+        if not refusal.gone:
             return [Problem("leave", refusal.sentence)]
-        give_now(session, house, number, None)
-        number.state, number.flow_id = "released", None
-        number.ended_at, number.ended_how = house.now(), "ported out"
-        note(
-            session, house, actor, client_id, f"{numbering.shown(number.e164, client.country)} left to another carrier"
-        )
+    with house.begin() as session:
+        kept = session.get_one(TrackingNumber, number_id, with_for_update=True)
+        if kept.state == "released":
+            return []
+        give_now(session, house, kept, None)
+        kept.state, kept.flow_id = "released", None
+        kept.ended_at, kept.ended_how = house.now(), "ported out"
+        note(session, house, actor, client_id, f"{numbering.shown(kept.e164, client.country)} left to another carrier")
     return []

@@ -8,6 +8,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from ..core import assignments, numbering
+from ..store.agency import Client
 from ..store.calls import Call
 from ..store.numbers import TrackingNumber
 from .access import Actor, allow, note
@@ -97,33 +98,35 @@ def release(house: House, actor: Actor, client_id: int, number_id: int, *, sure:
             warning = f"{warning} Its rest lasts until {local:%B} {local.day}.".strip()
         if warning and not sure:
             return [Problem("sure", warning)]
-        refusal = _give_back(house, number)
-        if refusal:
-            return [refusal]
-        note(session, house, actor, client_id, f"released {numbering.shown(number.e164, client.country)}")
-    return []
+    return _give_back(house, number, actor)
 
 
 def release_due(house: House) -> int:
-    """Releases numbers whose rest is over and that are quiet; those that still ring wait for a person. Gives the count."""
+    """Releases numbers whose rest is over and that are quiet; those that still ring wait for a person, those that the
+    carrier does not take now for the next time. Gives the count."""
     with house.begin() as session:
         due = session.scalars(
-            select(TrackingNumber)
-            .where(TrackingNumber.state == "resting", TrackingNumber.rest_until <= house.now())
-            .with_for_update(skip_locked=True)
+            select(TrackingNumber).where(TrackingNumber.state == "resting", TrackingNumber.rest_until <= house.now())
         ).all()
-        released = 0
-        for number in due:
-            if not ringing(session, number, house.now()).lately and _give_back(house, number) is None:
-                released += 1
-        return released
+        quiet = [number for number in due if not ringing(session, number, house.now()).lately]
+    return sum(not _give_back(house, number) for number in quiet)
 
 
-def _give_back(house: House, number: TrackingNumber) -> Problem | None:
+def _give_back(house: House, number: TrackingNumber, actor: Actor | None = None) -> Problems:
+    """Gives a number back, then writes it down: a second try finds it given back already and is fine. One that was woken
+    meanwhile is asked for again by nobody: the carrier was told first, so it is over."""
     try:
         house.carrier.give_back(number.e164)
     except CarrierRefuses as refusal:
-        return Problem("", refusal.sentence)
-    number.state, number.flow_id = "released", None
-    number.ended_at, number.ended_how = house.now(), "released"
-    return None
+        if not refusal.gone:
+            return [Problem("", refusal.sentence)]
+    with house.begin() as session:
+        kept = session.get_one(TrackingNumber, number.id, with_for_update=True)
+        if kept.state == "released":
+            return []
+        kept.state, kept.flow_id = "released", None
+        kept.ended_at, kept.ended_how = house.now(), "released"
+        if actor is not None:
+            client = session.get_one(Client, kept.client_id)
+            note(session, house, actor, client.id, f"released {numbering.shown(kept.e164, client.country)}")
+    return []

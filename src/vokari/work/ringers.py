@@ -25,9 +25,11 @@ from ..store.agency import Client
 from .house import House
 from .standing import Standings
 
-KEPT_MOST = 20_000
-
-_ON_CALL = text("SELECT talking_to FROM live_calls WHERE agency_id = :agency AND talking_to = ANY(:numbers)")
+_ON_CALL = text(
+    "SELECT talking_to FROM live_calls WHERE agency_id = :agency AND talking_to = ANY(:numbers) AND alive_at > :since"
+)
+CONFIRMED_WITHIN = timedelta(seconds=90)
+"""A talk counts as busy only while its latest event, or the carrier's word that it goes on, is younger than this."""
 _PEOPLE = text("SELECT id, key, revision, document FROM people WHERE client_id = :client AND removed_at IS NULL")
 _TEAMS = text("SELECT id, key, revision, document FROM teams WHERE client_id = :client AND removed_at IS NULL")
 _NAMES = text(
@@ -58,15 +60,16 @@ _MISSED = text(
 )
 
 
-def on_call(session: Session, agency_id: int) -> Callable[[Collection[str]], Collection[str]]:
+def on_call(session: Session, house: House, agency_id: int) -> Callable[[Collection[str]], Collection[str]]:
     """Finds those of some numbers that are connected in a call of the agency now."""
-    return lambda numbers: session.scalars(_ON_CALL, {"agency": agency_id, "numbers": list(numbers)}).all()
+    values = {"agency": agency_id, "since": house.now() - CONFIRMED_WITHIN}
+    return lambda numbers: session.scalars(_ON_CALL, {**values, "numbers": list(numbers)}).all()
 
 
 def of_client(session: Session, house: House, client: Client, at: datetime, *, counts: bool = False) -> "Ringers":
     """A client's people as they are at a moment, outside of any call."""
     hours = Standings(session, house, client.id, at)
-    busy = on_call(session, client.agency_id)
+    busy = on_call(session, house, client.agency_id)
     return Ringers(session, house, client.id, at, ZoneInfo(client.time_zone), hours.table, busy, counts=counts)
 
 
@@ -147,22 +150,17 @@ def callee_names(session: Session, client_id: int) -> dict[str, str]:
 def people_of(session: Session, house: House, client_id: int) -> dict[str, Person]:
     """A client's people by key."""
     rows = session.execute(_PEOPLE, {"client": client_id})
-    return {row.key: _parsed(house, ("person", row.id, row.revision), Person, row.document) for row in rows}
+    return {row.key: _parsed(session, house, ("person", row.id, row.revision), Person, row.document) for row in rows}
 
 
 def teams_of(session: Session, house: House, client_id: int) -> dict[str, Team]:
     """A client's teams by key."""
     rows = session.execute(_TEAMS, {"client": client_id})
-    return {row.key: _parsed(house, ("team", row.id, row.revision), Team, row.document) for row in rows}
+    return {row.key: _parsed(session, house, ("team", row.id, row.revision), Team, row.document) for row in rows}
 
 
-def _parsed(house: House, known: tuple[str, int, int], model: Any, raw: Any) -> Any:
-    found = house.parsed.get(known)
-    if found is None:
-        if len(house.parsed) >= KEPT_MOST:
-            house.parsed.clear()
-        found = house.parsed[known] = model.model_validate(raw)
-    return found
+def _parsed(session: Session, house: House, known: tuple[str, int, int], model: Any, raw: Any) -> Any:
+    return house.parsed.get(session, known, lambda: model.model_validate(raw))
 
 
 def dump_turns(turns: Turns) -> dict[str, Any]:

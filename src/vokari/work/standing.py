@@ -14,8 +14,6 @@ from ..core.hours.timetable import Switch, Timetable
 from ..store.hours import ExceptionList
 from .house import House
 
-KEPT_MOST = 5000
-
 EXCEPTIONS: TypeAdapter[tuple[Exception_, ...]] = TypeAdapter(tuple[Exception_, ...])
 
 _SETS = (
@@ -56,16 +54,13 @@ class Standings:
     def _made(self, row: RowMapping) -> Timetable:
         zone = row["own_zone"] or row["time_zone"]
         known = (row["id"], row["revision"], zone, tuple(row["lists"]), tuple(row["list_revisions"] or ()))
-        table = self.house.timetables.get(known)
-        if table is None:
-            raw = self.session.scalar(_DOCUMENT, {"id": row["id"]})
-            shared = shared_exceptions(self.session, row["lists"])
-            table = Timetable(Hours.model_validate(raw), ZoneInfo(zone), shared)
-            if len(self.house.timetables) >= KEPT_MOST:
-                self.house.timetables.clear()
-            self.house.timetables[known] = table
+        table = self.house.timetables.get(self.session, known, lambda: self._read(row, zone))
         switches = self._switches_of(row["id"], row["purpose"])
         return table.switched(switches) if switches else table
+
+    def _read(self, row: RowMapping, zone: str) -> Timetable:
+        raw = self.session.scalar(_DOCUMENT, {"id": row["id"]})
+        return Timetable(Hours.model_validate(raw), ZoneInfo(zone), shared_exceptions(self.session, row["lists"]))
 
     def _switches_of(self, set_id: int, purpose: str) -> list[Switch]:
         if self._switches is None:

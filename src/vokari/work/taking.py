@@ -154,7 +154,7 @@ def keep(session: Session, house: House, actor: Actor, client: Client, taken: Se
     numbers = [
         TrackingNumber(
             agency_id=actor.agency_id, client_id=client.id, carrier_id=carrier.id, e164=one.free.e164,
-            place=one.free.place, kind=one.free.kind, asked_for=list(one.free.asks), flow_id=one.flow_id, fail_safe="",
+            place=one.free.place, kind=one.free.kind, asked_for=list(one.free.asks), flow_id=one.flow_id, fail_safe="", fail_safe_told=client.fail_safe,
             name="", taken_at=house.now(), rent=Decimal(one.free.rent), set_up=Decimal(one.free.set_up),
             state="awaiting_documents" if one.free.asks else "in_service",
         )

@@ -379,7 +379,7 @@ class Turn:
             self.go("after", here.after)
 
     def caller_gone(self, event: Gone) -> None:
-        """Ends the call; after an answered call what needs no caller still runs."""
+        """Ends the call; after an answered call or a message what needs no caller still runs."""
         here = self.here()
         phase = self.state.phase
         if isinstance(here, Announcement) and phase == "saying" and here.counts_as == "served" and event.heard_half:
@@ -388,7 +388,7 @@ class Turn:
         self.stop_ringing()
         if phase == "talking" and isinstance(here, Ring | HoldLine):
             self.go("after", here.after)
-        else:
+        elif phase != "looking" or not (self.state.answered or self.state.message):
             self.end()
 
     # announcement

@@ -1,14 +1,25 @@
 """The messages of the protocol as they stand on the wire. Numbers are E.164, instants RFC 3339 with an offset, times seconds."""
 
 import re
-from datetime import datetime
+from datetime import UTC, datetime
 from typing import Annotated, Literal
 
-from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field
 
 from ...core.flows import commands as core
 from ...core.flows import events
 
+FIRST, LAST = datetime(2000, 1, 1, tzinfo=UTC), datetime(2100, 1, 1, tzinfo=UTC)
+
+
+def _within_reason(moment: datetime) -> datetime:
+    if not FIRST <= moment < LAST:
+        raise ValueError("the instant lies outside of the years 2000 to 2099")
+    return moment
+
+
+Moment = Annotated[AwareDatetime, AfterValidator(_within_reason)]
+"""An instant from 2000 to 2099: calendars, partitions and time zones end somewhere, and a call that lies beyond is a mistake."""
 E164 = Annotated[str, Field(pattern=r"^\+[1-9]\d{6,14}$")]
 CommandId = Annotated[int, Field(ge=1, le=100_000)]
 
@@ -136,7 +147,7 @@ class EventMessage(Message):
 
     call: Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,64}$")]
     seq: Annotated[int, Field(ge=1, le=100_000)]
-    at: AwareDatetime
+    at: Moment
     event: CallEvent
 
 
