@@ -82,7 +82,7 @@ def run_migrate(_: argparse.Namespace) -> int:
 
 
 def run_up(options: argparse.Namespace) -> int:
-    from .local.stack import run
+    from .local.up import run
 
     return run(fresh=options.fresh)
 

@@ -1,9 +1,21 @@
 """The applications as a server starts them, each from the environment."""
 
-from fastapi import FastAPI
+import asyncio
+import threading
+from collections.abc import AsyncIterator, Callable
+from contextlib import asynccontextmanager
 
+import structlog
+from fastapi import FastAPI
+from sqlalchemy.exc import SQLAlchemyError
+
+from .pulse import Pulse
 from .settings import from_environment
 from .wiring import build
+from .work import maintenance, reconciling
+from .work.house import House
+
+log = structlog.get_logger()
 
 
 def web() -> FastAPI:
@@ -11,17 +23,21 @@ def web() -> FastAPI:
     from .api.reading import create as create_api
     from .web.app import create
 
-    house = build(from_environment())
-    app = create(house, from_environment())
+    settings = from_environment()
+    house = build(settings, outlives=True)
+    app = create(house, settings)
     app.mount("/api", create_api(house))
-    return app
+    return beating(app, Pulse("web", settings.data), house)
 
 
 def control() -> FastAPI:
-    """The call-control endpoint for carriers."""
+    """The call-control endpoint for carriers. When it starts it makes the history's months, and asks the carrier about calls
+    that went on while it was away."""
     from .api.control import create
 
-    return create(build(from_environment(), pool=20))
+    settings = from_environment()
+    house = build(settings, pool=20)
+    return beating(create(house), Pulse("control", settings.data), house, first=lambda: _catch_up(house))
 
 
 def carrier() -> FastAPI:
@@ -29,4 +45,31 @@ def carrier() -> FastAPI:
     from .standins.carrier.app import from_environment as carrier_app
 
     app: FastAPI = carrier_app()
+    return beating(app, Pulse("carrier", from_environment().data), None)
+
+
+def beating(app: FastAPI, pulse: Pulse, house: House | None, first: Callable[[], None] | None = None) -> FastAPI:
+    """The application, which gives signs of life while it serves; `first` is done beside it when it starts."""
+    inner = app.router.lifespan_context
+
+    @asynccontextmanager
+    async def lifespan(served: FastAPI) -> AsyncIterator[None]:
+        async with inner(served):
+            beats = asyncio.create_task(pulse.run(house))
+            if first is not None:
+                threading.Thread(target=first, daemon=True, name="catching up").start()
+            try:
+                yield
+            finally:
+                beats.cancel()
+
+    app.router.lifespan_context = lifespan
     return app
+
+
+def _catch_up(house: House) -> None:
+    for do in (maintenance.make_months, reconciling.follow):
+        try:
+            do(house)
+        except SQLAlchemyError as error:
+            log.warning("could not catch up yet", what=do.__name__, because=str(error).splitlines()[0])

@@ -3,11 +3,14 @@
 import hashlib
 import ipaddress
 import socket
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from pathlib import Path
+from typing import TypeVar
 
 import httpx
+from pydantic import BaseModel, ValidationError
 
+from .formats.call_control.records import CallRecord, CallStanding, Records, Standings
 from .formats.call_control.signature import carrier_secret
 from .settings import Settings
 from .standins.post import PostOffice
@@ -15,6 +18,8 @@ from .standins.speech import EspeakSpeech
 from .store.database import connect
 from .work.house import CarrierRefuses, Clock, FreeNumber, House, PortState, Unreachable, WallClock
 from .work.numbers import CARRIER
+
+Answer = TypeVar("Answer", bound=BaseModel)
 
 
 class FilesInFolder:
@@ -90,6 +95,22 @@ class CarrierOverHttp:
     def set_fail_safe(self, e164: str, destination: str) -> None:
         self._ask("PUT", f"/numbers/{e164}", json={"fail_safe": destination})
 
+    def standing(self, refs: Sequence[str]) -> list[CallStanding]:
+        answer = self._ask("POST", "/calls/known", json={"calls": list(refs)})
+        return list(self._read(Standings, answer).calls)
+
+    def records(self, after: int, *, fail_safe: bool, since: str = "", until: str = "") -> Records:
+        wanted = {"after": str(after), "fail_safe": str(fail_safe).lower(), "since": since, "until": until}
+        return self._read(Records, self._ask("GET", "/calls", params=wanted))
+
+    def load_calls(self, calls: Sequence[tuple[CallRecord, bool, bool]]) -> None:
+        """Hands over calls that are over, each with whether it was answered and by a mailbox, for loading a whole world."""
+        loaded = [
+            {"record": record.model_dump(mode="json"), "answered": answered, "mailbox": mailbox}
+            for record, answered, mailbox in calls
+        ]
+        self._ask("POST", "/calls/load", json={"calls": loaded})
+
     def poke(self, ref: str) -> None:
         self._ask("POST", f"/calls/{ref}/poke")
 
@@ -101,6 +122,12 @@ class CarrierOverHttp:
 
     def recording(self, name: str) -> bytes:
         return self._ask("GET", f"/recordings/{name}").content
+
+    def _read(self, model: type[Answer], answer: httpx.Response) -> Answer:
+        try:
+            return model.model_validate_json(answer.content)
+        except ValidationError as error:
+            raise CarrierRefuses("The carrier answers with nonsense.") from error
 
     def _ask(self, method: str, path: str, **more: object) -> httpx.Response:
         try:
@@ -151,11 +178,12 @@ def carrier_token(secret: bytes) -> str:
     return carrier_secret(secret, "token").decode()
 
 
-def build(settings: Settings, *, clock: Clock | None = None, pool: int = 10) -> House:
-    """The house as the settings describe it."""
+def build(settings: Settings, *, clock: Clock | None = None, pool: int = 10, outlives: bool = False) -> House:
+    """The house as the settings describe it. `outlives`: a connection is tried before it is used, so that nobody notices that
+    the database was started again; costs a round trip."""
     secret = settings.secret()
     return House(
-        engine=connect(settings.database_url, pool=pool),
+        engine=connect(settings.database_url, pool=pool, outlives=outlives),
         clock=clock or WallClock(),
         carrier=CarrierOverHttp(settings.carrier_url, carrier_token(secret)),
         speech=EspeakSpeech(),

@@ -1,9 +1,17 @@
 """Background work: the tasks that use cases defer, and what is done by the clock."""
 
+import asyncio
+import contextlib
+import signal
+import time
+from concurrent.futures import ThreadPoolExecutor
+from datetime import UTC, datetime, timedelta
+
 import structlog
 from procrastinate import App, PsycopgConnector, RetryStrategy
 
-from .settings import from_environment
+from .pulse import Pulse
+from .settings import Settings, from_environment
 from .wiring import build
 from .work import (
     asking,
@@ -14,18 +22,21 @@ from .work import (
     notifying,
     orders,
     porting,
+    reconciling,
     resting,
     speech,
     verifying,
 )
 from .work.house import House
+from .work.jobs import CALLS, QUEUE, QUEUES
 
 log = structlog.get_logger()
 
 
 def create(house: House, database_url: str) -> App:
     """The worker's tasks over a house. Each is safe to run twice."""
-    app = App(connector=PsycopgConnector(conninfo=database_url.replace("+psycopg", "")))
+    connector = PsycopgConnector(conninfo=database_url.replace("+psycopg", ""), min_size=4, max_size=24)
+    app = App(connector=connector)
     again = RetryStrategy(max_attempts=8, exponential_wait=2)
 
     @app.task(name="make_speech", retry=again)
@@ -52,7 +63,7 @@ def create(house: House, database_url: str) -> App:
     def tell_fail_safe(number_id: int) -> None:
         failsafes.tell(house, number_id)
 
-    @app.task(name="look_up")
+    @app.task(name="look_up", queue=QUEUES["look_up"])
     def look_up(look_up_id: int) -> None:
         asking.run(house, look_up_id)
 
@@ -60,7 +71,7 @@ def create(house: House, database_url: str) -> App:
     def send_notice(by: str, to: str, subject: str, words: str, key: str) -> None:
         notifying.send(house, by, to, subject, words, key)
 
-    @app.task(name="poke", retry=RetryStrategy(max_attempts=3, wait=1))
+    @app.task(name="poke", queue=QUEUES["poke"], retry=RetryStrategy(max_attempts=3, wait=1))
     def poke(ref: str) -> None:
         holding.poke(house, ref)
 
@@ -89,10 +100,25 @@ def create(house: House, database_url: str) -> App:
         if released:
             log.info("numbers released after their rest", count=released, at=timestamp)
 
+    @app.periodic(cron="* * * * *")
+    @app.task(name="follow_calls", queue=CALLS, queueing_lock="follow_calls")
+    def follow_calls(timestamp: int) -> None:
+        reconciling.follow(house)
+        given_up = asking.give_up(house)
+        if given_up:
+            log.warning("look-ups given up whose callers had gone", count=given_up, at=timestamp)
+
+    @app.periodic(cron="23 2 * * *")
+    @app.task(name="reconcile_calls", retry=again)
+    def reconcile_calls(timestamp: int) -> None:
+        yesterday = (datetime.fromtimestamp(timestamp, UTC) - timedelta(days=1)).date()
+        found = reconciling.reconcile(house, yesterday)
+        log.info("calls compared with the carrier’s list", day=yesterday.isoformat(), differences=found)
+
     @app.periodic(cron="*/10 * * * *")
     @app.task(name="close_abandoned")
     def close_abandoned(timestamp: int) -> None:
-        closed = maintenance.close_abandoned(house)
+        closed = reconciling.close_abandoned(house)
         if closed:
             log.warning("calls without a carrier closed", count=closed, at=timestamp)
 
@@ -104,9 +130,72 @@ def create(house: House, database_url: str) -> App:
     return app
 
 
+LANES: dict[str, int] = {"pokes": 4, "look_ups": 10, CALLS: 1, QUEUE: 6}
+"""How many jobs of each queue are done at once. What a caller waits for has workers of its own, so that it never stands
+behind anything else."""
+BEAT, STALLED_AFTER, LOOK_EVERY = 5.0, 15.0, 5.0
+"""Seconds between the signs of life of a worker, after which its jobs are taken up again, and between two looks for such."""
+LONGEST_PAUSE = 15.0
+
+
+async def lanes(app: App) -> None:
+    """Works in all queues at once until it is cancelled or the database goes away."""
+    loop = asyncio.get_running_loop()
+    loop.set_default_executor(ThreadPoolExecutor(sum(LANES.values()) + 4))
+    async with app.open_async(), asyncio.TaskGroup() as group:
+        for queue, concurrency in LANES.items():
+            group.create_task(_lane(app, queue, concurrency), name=queue)
+        group.create_task(_take_up_stalled(app), name="stalled jobs")
+
+
+async def _lane(app: App, queue: str, concurrency: int) -> None:
+    await app.run_worker_async(
+        queues=[queue], name=queue, concurrency=concurrency, install_signal_handlers=False, delete_jobs="successful",
+        update_heartbeat_interval=BEAT, stalled_worker_timeout=STALLED_AFTER, fetch_job_polling_interval=2.0,
+    )  # fmt: skip
+    raise ConnectionError(f"the worker of the queue {queue} has stopped")
+
+
+async def _take_up_stalled(app: App) -> None:
+    """Jobs of a worker that died go back into their queues. Each is done at least once; its effect has a key."""
+    while True:
+        for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=STALLED_AFTER):
+            log.warning("a job of a worker that died is taken up again", job=job.id, task=job.task_name)
+            await app.job_manager.retry_job(job)
+        await asyncio.sleep(LOOK_EVERY)
+
+
+async def work(settings: Settings, pulse: Pulse) -> None:
+    """Works until it is cancelled; outlives the database's going away."""
+    house = build(settings, pool=sum(LANES.values()))
+    pause = 0.5
+    beating = asyncio.create_task(pulse.run(house))
+    try:
+        while True:
+            since = time.monotonic()
+            try:
+                await asyncio.to_thread(maintenance.make_months, house)
+                await lanes(create(house, settings.database_url))
+            except Exception as error:
+                if time.monotonic() - since > LONGEST_PAUSE:
+                    pause = 0.5
+                log.warning("the worker begins anew", because=repr(error), after=pause)
+            await asyncio.sleep(pause)
+            pause = min(LONGEST_PAUSE, pause * 2)
+    finally:
+        beating.cancel()
+
+
 def run() -> None:
-    """Works until it is told to stop."""
+    """Works until it is told to stop; jobs under way are finished first."""
     settings = from_environment()
-    app = create(build(settings, pool=8), settings.database_url)
-    with app.open():
-        app.run_worker(concurrency=6, install_signal_handlers=True)
+
+    async def main() -> None:
+        task = asyncio.current_task()
+        assert task is not None
+        for one in (signal.SIGTERM, signal.SIGINT):
+            asyncio.get_running_loop().add_signal_handler(one, task.cancel)
+        with contextlib.suppress(asyncio.CancelledError):
+            await work(settings, Pulse("worker", settings.data))
+
+    asyncio.run(main())

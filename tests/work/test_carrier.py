@@ -2,15 +2,25 @@
 
 import asyncio
 import json
+import tempfile
+import time
+from datetime import UTC, datetime
+from pathlib import Path
 from typing import Any
 
 import httpx
 import pytest
 
 from tests.flows import DANA
-from vokari.standins.carrier.line import RETRIES, CallScript, Line, PhoneScript, Vokari
+from vokari.standins.carrier.inventory import Inventory
+from vokari.standins.carrier.line import HOLD_SOUND, CallScript, Line, PhoneScript, Vokari
+from vokari.standins.carrier.register import CallRegister
 
 VOKARI = Vokari("http://vokari.test", "stand-in", b"secret")
+
+
+def register(folder: Path | None = None) -> CallRegister:
+    return CallRegister(Inventory((folder or Path(tempfile.mkdtemp())) / "carrier.sqlite"))
 
 
 def placed(answers: Any, fail_safe: str = DANA, **script: Any) -> Line:
@@ -30,7 +40,7 @@ def placed(answers: Any, fail_safe: str = DANA, **script: Any) -> Line:
             wanted = CallScript.model_validate(
                 {"from": "+14105550185", "to": "+14105550142", "speed": "fast", **script}
             )
-            line = Line("r1", wanted, VOKARI, fail_safe, http)
+            line = Line("r1", wanted, VOKARI, fail_safe, http, register())
             await line.run()
             return line
 
@@ -39,7 +49,9 @@ def placed(answers: Any, fail_safe: str = DANA, **script: Any) -> Line:
 
 @pytest.fixture(autouse=True)
 def impatient(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("vokari.standins.carrier.line.RETRIES", (0.0,) * len(RETRIES))
+    monkeypatch.setattr("vokari.standins.carrier.line.RETRIES", (0.01,))
+    monkeypatch.setattr("vokari.standins.carrier.line.FIRST_PATIENCE", 0.2)
+    monkeypatch.setattr("vokari.standins.carrier.line.PATIENCE", 0.3)
 
 
 @pytest.mark.parametrize(
@@ -115,6 +127,97 @@ def test_an_own_mailbox_takes_the_call_unless_a_key_or_the_carriers_ear_keeps_it
     assert outcome(machine_detection=True) == ["machine"]
 
 
+def test_a_hung_application_keeps_nobody_waiting_longer_than_the_patience(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("vokari.standins.carrier.line.ONE_TRY", 0.1)
+
+    async def run() -> tuple[Line, float]:
+        async def hung(request: httpx.Request) -> httpx.Response:
+            await asyncio.sleep(60)
+            return httpx.Response(200)
+
+        async with httpx.AsyncClient(transport=httpx.MockTransport(hung)) as http:
+            line = Line(
+                "r1", CallScript.model_validate({"to": "+14105550142", "speed": "fast"}), VOKARI, DANA, http, register()
+            )
+            began = time.monotonic()
+            await line.run()
+            return line, time.monotonic() - began
+
+    line, seconds = asyncio.run(run())
+    assert line.used_fail_safe
+    assert seconds < 10, "0.2 s of patience, not the 60 of the answer"
+    assert HOLD_SOUND in [one["what"] for one in line.trace]
+
+
+def ends(event: str, **more: Any) -> tuple[Line, CallRegister]:
+    """A call that Vokari answers until it should hear of one event, and never again."""
+    rings = [{"type": "ring", "id": 1, "number": DANA, "seconds": 20, "shows": "caller"}]
+    records = [{"type": "record", "id": 1, "beep": True, "longest": 60}]
+
+    def answer(seq: int, told: dict[str, Any]) -> Any:
+        if told.get("outcome", told["type"]) == event:
+            return httpx.Response(503)
+        if seq == 1:
+            return records if event == "recording_finished" else rings
+        return [{"type": "connect", "id": 1}] if told.get("outcome") == "answered" else []
+
+    line = placed(answer, phones={DANA: {"behavior": "answers", "after": 4, "talk": 30}}, **more)
+    assert isinstance(line.register, CallRegister)
+    return line, line.register
+
+
+@pytest.mark.parametrize(
+    ("event", "more", "by"),
+    [
+        ("caller_gone", {"hangs_up": 12.0}, "caller"),
+        ("ended", {}, "carrier"),
+        ("recording_finished", {"message": {"voice": 5, "then": "silence"}}, "carrier"),
+    ],
+)
+def test_a_call_that_is_as_good_as_over_needs_no_fail_safe_and_its_end_is_told_when_asked(
+    event: str, more: dict[str, Any], by: str
+) -> None:
+    line, calls = ends(event, **more)
+    assert not line.used_fail_safe
+    standing = calls.standing("r1")
+    assert standing.state == "over"
+    assert standing.record is not None
+    assert (standing.record.by, standing.record.reached, standing.record.fail_safe) == (by, True, None)
+    assert [getattr(one.event, "outcome", one.event.type) for one in standing.untold] == [event]
+
+
+def test_the_register_tells_how_calls_stand_and_outlives_the_process(tmp_path: Path) -> None:
+    first = register(tmp_path)
+    at = datetime(2026, 11, 24, 17, tzinfo=UTC)
+    first.begin("a", "+14105550185", "+14105550142", at)
+    assert first.standing("a").state == "exists"
+    first.told("a", at.replace(minute=2))
+    first.leaves("a")
+    assert first.standing("a").state == "at_fail_safe"
+    assert first.standing("x").state == "unknown"
+    after_a_crash = register(tmp_path).standing("a")
+    assert after_a_crash.record is not None
+    assert (after_a_crash.state, after_a_crash.record.by) == ("over", "carrier")
+    assert after_a_crash.record.ended_at == at.replace(minute=2), "the last moment that was known"
+
+
+def test_calls_that_went_to_the_fail_safe_are_listed_in_order_with_what_came_of_them() -> None:
+    line = placed(lambda *_: httpx.Response(503), phones={DANA: {"behavior": "answers", "after": 5, "talk": 30}})
+    calls = line.register
+    assert isinstance(calls, CallRegister)
+    (one,) = calls.records(0, "", "", 10, fail_safe=True).calls
+    assert one.fail_safe is not None
+    assert (one.reached, one.fail_safe.to, one.fail_safe.outcome, one.fail_safe.talk_seconds) == (
+        False,
+        DANA,
+        "answered",
+        30,
+    )
+    assert (one.ended_at - one.at).total_seconds() == 35
+    assert calls.records(one.number, "", "", 10, fail_safe=True).calls == ()
+    assert calls.tally() == {"answered": 1, "by_a_mailbox": 0}
+
+
 def test_a_poke_becomes_the_next_numbered_event() -> None:
     seen: list[tuple[int, str]] = []
 
@@ -132,7 +235,7 @@ def test_a_poke_becomes_the_next_numbered_event() -> None:
 
         async with httpx.AsyncClient(transport=httpx.MockTransport(handler)) as http:
             script = CallScript.model_validate({"to": "+14105550142", "speed": "real"})
-            line = Line("r1", script, VOKARI, "", http)
+            line = Line("r1", script, VOKARI, "", http, register())
             task = asyncio.create_task(line.run())
             while not seen:
                 await asyncio.sleep(0.01)

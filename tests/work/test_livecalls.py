@@ -18,7 +18,7 @@ from vokari.core.periods import latest
 from vokari.core.traffic.line import Message, Phone, ScriptedCaller, run_call
 from vokari.formats.call_control.messages import to_wire
 from vokari.store.calls import Call, CallDay, LiveCall, LiveEvent, VoiceMessage
-from vokari.work import assignments, calls, clients, maintenance, messages, numbers, rehearsals, reports
+from vokari.work import assignments, calls, clients, messages, numbers, reconciling, rehearsals, reports
 from vokari.work.calls import CallFilter
 
 
@@ -329,22 +329,30 @@ def test_a_first_event_that_arrives_twice_at_once_makes_one_call(line: World) ->
 
 def test_a_call_whose_carrier_went_away_is_closed_as_lost(line: World, clock: StandingClock) -> None:
     Wire(line.house).arrive()
-    assert maintenance.close_abandoned(line.house) == 0
+    assert reconciling.close_abandoned(line.house) == 0
     clock.move(hours=5)
-    assert maintenance.close_abandoned(line.house) == 1
+    assert reconciling.close_abandoned(line.house) == 1
     assert (over(line)[0].call.fate, over(line)[0].call.reason) == ("lost", "carrier")
 
 
 def test_every_message_of_a_call_is_kept_and_told(world: World) -> None:
     """product.md, Voicemail: a call may leave several messages; each is kept and told."""
     again = {**voicemail(), "message_left": "x"}
-    two = document(again, say("x", "Anything else?", "w"), voicemail("w", greeting={"say": ""}), rescue="w", entry_limit=4)
+    two = document(again, say("x", "Anything else?", "w"), voicemail("w"), rescue="w", entry_limit=4)
     world.number("+14105550142", world.source("Sign"), world.flow(two))
     wire = Wire(world.house)
     wire.arrive()
     for at, seconds in ((5, 6.0), (20, 9.0)):
-        record = wire("prompt_finished", at, command=wire.commands[-1]["id"])[-1]
-        wire("recording_finished", at + 10, command=record["id"], seconds=10, voice_seconds=seconds, recording=f"r{at}")
+        while wire.commands[-1]["type"] == "play":
+            wire("prompt_finished", at, command=wire.commands[-1]["id"])
+        wire(
+            "recording_finished",
+            at + 10,
+            command=wire.commands[-1]["id"],
+            seconds=10,
+            voice_seconds=seconds,
+            recording=f"r{at}",
+        )
     with world.house.begin() as session:
         kept = session.scalars(select(VoiceMessage.seconds).order_by(VoiceMessage.id)).all()
     assert kept == [6.0, 9.0]

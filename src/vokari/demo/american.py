@@ -191,7 +191,7 @@ def music_school() -> ClientPlan:
         label("summer", ["summer course"], "office"),
         label("trial", ["trial lesson"], "trialwords"),
         say("trialwords", "Trial lesson", "The first lesson is free. We put you through to book it.", "office"),
-        ring("office", "Office", [office, phone("Director, mobile", 15, open_chance=0.4, own_mailbox_after=18.0)], "officevm"),
+        ring("office", "Office", [office, phone("Director, mobile", 25, open_chance=0.4, own_mailbox_after=18.0)], "officevm"),
         voicemail("officevm", "Office voicemail", "mb_office", "We are teaching at the moment. Tell us the instrument, the age of the student and your number.", left="thanks"),
         bye("thanks", "Thanks", "Thank you. We ring back the same day."),
     )  # fmt: skip

@@ -27,7 +27,7 @@ from ..store.hours import ExceptionList, HoursSet
 from ..store.numbers import Assignment, Carrier, LeadSource, TrackingNumber
 from ..store.people import PersonRow, TeamRow
 from ..store.verifications import Verification
-from ..wiring import CarrierOverHttp, build
+from ..wiring import CarrierOverHttp, build, carrier_token
 from ..work import porting, speech, switches
 from ..work.access import Actor
 from ..work.accounts import hash_password
@@ -101,11 +101,12 @@ def load(house: House, settings: Settings, progress: Progress) -> int:
     now = house.now()
     plans = [make() for make in (*AMERICAN, *BRITISH)]
     progress(0.0, "clients, numbers and flows")
+    numbers = _take(CarrierOverHttp(settings.carrier_url, carrier_token(house.secret)), plans)
     with house.begin() as session:
         ensure_months(
             session.connection(), (now - timedelta(days=DAYS + 40)).date(), (now + timedelta(days=100)).date()
         )
-        jobs = _world(session, house, settings, plans, now)
+        jobs = _world(session, settings, plans, numbers, now)
     lengths = _speech(house, plans, progress)
     sounds = _messages(house)
     done, calls = 0, 0
@@ -154,8 +155,9 @@ def _with(job: ClientJob, lengths: dict[str, float], sounds: tuple[tuple[str, fl
 
 
 def _world(
-    session: Session, house: House, settings: Settings, plans: list[ClientPlan], now: datetime
-) -> list[ClientJob]:
+    session: Session, settings: Settings, plans: list[ClientPlan], numbers: dict[tuple[str, str], FreeNumber],
+    now: datetime,
+) -> list[ClientJob]:  # fmt: skip
     agency = Agency(name=people.AGENCY)
     session.add(agency)
     carrier = session.scalar(select(Carrier).where(Carrier.name == CARRIER))
@@ -184,7 +186,6 @@ def _world(
     session.add_all(users)
     session.add_all(TestPhone(agency_id=agency.id, e164=e164, name=name) for e164, name in people.TEST_PHONES)
     session.flush()
-    numbers = _take(house, plans)
     lists = {
         name: ExceptionList(
             agency_id=agency.id, name=name, revision=0, exceptions=EXCEPTIONS.dump_python(tuple(known), mode="json")
@@ -199,10 +200,8 @@ def _world(
     ]
 
 
-def _take(house: House, plans: list[ClientPlan]) -> dict[tuple[str, str], FreeNumber]:
+def _take(carrier: CarrierOverHttp, plans: list[ClientPlan]) -> dict[tuple[str, str], FreeNumber]:
     """Takes a number at the carrier for every source that has calls."""
-    carrier = house.carrier
-    assert isinstance(carrier, CarrierOverHttp)
     chosen: dict[tuple[str, str], str] = {}
     used: set[str] = set()
     for plan in plans:
@@ -270,7 +269,7 @@ def _client(
         free = numbers[plan.name, people.DUTY_LINE]
         client.duty_number = free.e164
         session.add(TrackingNumber(
-            **ids, carrier_id=carrier_id, e164=free.e164, place=plan.city, kind="local", state="in_service", fail_safe="",
+            **ids, carrier_id=carrier_id, e164=free.e164, place=plan.city, kind="local", state="in_service", fail_safe="", fail_safe_told=client.fail_safe,
             name="Duty line", taken_at=now - timedelta(days=DAYS), rent=Decimal(free.rent), set_up=Decimal(free.set_up),
         ))  # fmt: skip
     for source in plan.sources:
@@ -282,7 +281,7 @@ def _client(
         number = TrackingNumber(
             **ids, carrier_id=carrier_id, e164=free.e164, place=plan.city,
             kind="toll_free" if source.toll_free else "local", state="in_service", flow_id=flow.id if flow else None,
-            fail_safe="", taken_at=since, rent=Decimal(free.rent), set_up=Decimal(free.set_up), whisper=source.whisper,
+            fail_safe="", fail_safe_told=client.fail_safe, taken_at=since, rent=Decimal(free.rent), set_up=Decimal(free.set_up), whisper=source.whisper,
         )  # fmt: skip
         facts = naming_facts(client, number, sources[source.name])
         number.name = naming.fill(NAMING, facts)

@@ -8,8 +8,10 @@ import os
 import pwd
 import secrets
 import shutil
+import signal
 import socket
 import subprocess
+import time
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -39,7 +41,7 @@ class Cluster:
     def start(self, *, fast: bool = False) -> None:
         """Makes the cluster if there is none and starts it. `fast` gives up safety against power cuts, for tests."""
         self._make()
-        if self._running():
+        if self.running():
             return
         if not port_is_free(self.port):
             raise ClusterError(f"port {self.port} is taken: set VOKARI_PG_PORT to a free one")
@@ -51,7 +53,7 @@ class Cluster:
         self._run("pg_ctl", "-D", str(self.data), "-l", str(log), "-w", "-t", "60", "-o", options, "start")
 
     def stop(self) -> None:
-        if self._running():
+        if self.running():
             self._run("pg_ctl", "-D", str(self.data), "-m", "fast", "-w", "stop")
 
     def remove(self) -> None:
@@ -100,7 +102,20 @@ class Cluster:
             user = pwd.getpwnam("postgres")
             os.chown(path, user.pw_uid, user.pw_gid)
 
-    def _running(self) -> bool:
+    def accepts(self) -> bool:
+        """Whether it answers who wants to connect; one that recovers after a crash says so, and counts."""
+        done = self._program("pg_isready", "-h", "127.0.0.1", "-p", str(self.port), "-t", "3")
+        return done.returncode in (0, 1)
+
+    def kill(self) -> None:
+        """Ends a server that hangs; its own log brings back what was committed."""
+        pid = int((self.data / "postmaster.pid").read_text().split("\n", 1)[0])
+        with contextlib.suppress(ProcessLookupError):
+            os.kill(pid, signal.SIGKILL)
+        while self.running():
+            time.sleep(0.05)
+
+    def running(self) -> bool:
         """Whether the process that the pid file names is a postgres on this data; a stale file does not count."""
         try:
             pid = int((self.data / "postmaster.pid").read_text().split("\n", 1)[0])
@@ -110,10 +125,15 @@ class Cluster:
         return "postgres" in command and str(self.data) in command
 
     def _run(self, program: str, *arguments: str) -> None:
+        done = self._program(program, *arguments)
+        if done.returncode:
+            raise ClusterError(f"{program} failed: {done.stderr.strip() or done.stdout.strip()}")
+
+    def _program(self, program: str, *arguments: str) -> "subprocess.CompletedProcess[str]":
         words = [str(_binaries() / program), *arguments]
         if os.geteuid() == 0:
             words = ["runuser", "-u", "postgres", "--", *words]
-        done = subprocess.run(
+        return subprocess.run(
             words,
             cwd="/",
             start_new_session=True,
@@ -122,8 +142,6 @@ class Cluster:
             text=True,
             check=False,
         )
-        if done.returncode:
-            raise ClusterError(f"{program} failed: {done.stderr.strip() or done.stdout.strip()}")
 
 
 def _binaries() -> Path:

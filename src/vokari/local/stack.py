@@ -1,24 +1,33 @@
-"""Everything on one machine: PostgreSQL, the application, its call control, its worker and the carrier stand-in."""
+"""The processes of one machine: the application, its call control, its worker and the carrier stand-in, each supervised.
 
+A part that ends is started again at once, and after a growing pause when it keeps ending; one that gives no sign of life
+(sd_notify(3), WATCHDOG=1, as under systemd) is killed and started again. The others never notice.
+"""
+
+import json
 import os
-import shutil
 import signal
+import socket
 import subprocess
 import sys
 import time
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
+from datetime import UTC, datetime
 from pathlib import Path
 
 import httpx
 
-from ..demo.people import PASSWORD, USERS
-from ..settings import HOST, Settings, from_environment
-from ..store.database import migrate
+from ..settings import HOST, Settings
 from ..wiring import carrier_environment
-from .cluster import Cluster, ClusterError, port_is_free
 
 PARTS = {"carrier": "carrier_port", "control": "control_port", "web": "port"}
-PORT_NAMES = {"carrier_port": "VOKARI_CARRIER_PORT", "control_port": "VOKARI_CONTROL_PORT", "port": "VOKARI_PORT"}
+"""The parts that answer at a port, and which one."""
+READY_WITHIN, HUNG_AFTER = 60.0, 10.0
+"""Seconds within which a part must be ready, and of silence after which it counts as hung."""
+PAUSES = (0.0, 0.5, 1.0, 2.0, 4.0, 8.0, 15.0, 30.0)
+"""Seconds before a part is started again, by how often it ended soon after its start."""
+STEADY_AFTER = 60.0
+"""A part that ran so long and then ended is started again at once."""
 
 
 class StackError(Exception):
@@ -26,11 +35,32 @@ class StackError(Exception):
 
 
 @dataclass
+class Part:
+    """One part: its process, when that started and was heard last (monotonic seconds), why the one before it ended, how many
+    ended soon, and when the next is started."""
+
+    name: str
+    channel: socket.socket
+    process: subprocess.Popen[bytes] | None = None
+    started: float = 0.0
+    ready: bool = False
+    heard: float = 0.0
+    why: str = ""
+    soon: int = 0
+    due: float | None = None
+
+
+@dataclass
 class Stack:
-    """The processes, each started in a session of its own so that Ctrl-C reaches only the parent."""
+    """The parts, each started in a session of its own so that Ctrl-C reaches only the parent."""
 
     settings: Settings
-    processes: dict[str, subprocess.Popen[bytes]] = field(default_factory=dict)
+    parts: dict[str, Part] = field(default_factory=dict)
+
+    @property
+    def processes(self) -> dict[str, subprocess.Popen[bytes]]:
+        """The processes that were started last, by part."""
+        return {name: part.process for name, part in self.parts.items() if part.process is not None}
 
     def environment(self) -> dict[str, str]:
         return {
@@ -46,12 +76,16 @@ class Stack:
 
     def start(self, name: str) -> None:
         """Starts one part: web, control, carrier or worker."""
+        part = self.parts.get(name) or self.parts.setdefault(name, Part(name, _channel(name)))
         words = ["worker"] if name == "worker" else ["serve", name]
-        log = (self.settings.data / "log" / f"{name}.log").open("ab")
-        self.processes[name] = subprocess.Popen(
-            [sys.executable, "-m", "vokari.cli", *words], env=self.environment(), cwd="/", stdin=subprocess.DEVNULL,
-            stdout=log, stderr=log, start_new_session=True,
-        )  # fmt: skip
+        told = {"NOTIFY_SOCKET": _address(part.channel), "VOKARI_STARTED_BECAUSE": part.why}
+        with (self.settings.data / "log" / f"{name}.log").open("ab") as log:
+            part.process = subprocess.Popen(
+                [sys.executable, "-m", "vokari.cli", *words], env={**self.environment(), **told}, cwd="/",
+                stdin=subprocess.DEVNULL, stdout=log, stderr=log, start_new_session=True,
+            )  # fmt: skip
+        part.started = part.heard = time.monotonic()
+        part.ready, part.due = False, None
 
     def wait(self, name: str, seconds: float = 40) -> None:
         """Waits until a part answers. Raises StackError when it ends or takes too long."""
@@ -69,97 +103,88 @@ class Stack:
         log = self.settings.data / "log" / f"{name}.log"
         raise StackError(f"{name} does not answer; its log is {log}")
 
+    def look(self) -> list[str]:
+        """One look at all parts: starts again what has ended or hangs; gives the parts that were started."""
+        started = []
+        for part in self.parts.values():
+            _listen(part)
+            if part.due is None:
+                why = _ended(part)
+                if why:
+                    self._plan(part, why)
+            if part.due is not None and time.monotonic() >= part.due:
+                self.start(part.name)
+                started.append(part.name)
+        return started
+
+    def _plan(self, part: Part, why: str) -> None:
+        assert part.process is not None
+        if part.process.poll() is None:
+            part.process.kill()
+            part.process.wait()
+        part.soon = 0 if time.monotonic() - part.started > STEADY_AFTER else part.soon + 1
+        pause = PAUSES[min(max(0, part.soon - 1), len(PAUSES) - 1)]
+        part.why, part.due = why, time.monotonic() + pause
+        self.log(part.name, why, pause)
+
+    def log(self, part: str, why: str, pause: float = 0.0) -> None:
+        """Writes down what happened, a line of JSON each."""
+        line = {"at": datetime.now(UTC).isoformat(timespec="milliseconds"), "part": part, "why": why, "again_in": pause}
+        with (self.settings.data / "log" / "supervisor.log").open("a") as log:
+            log.write(json.dumps(line) + "\n")
+
     def stop(self) -> None:
         for process in self.processes.values():
             if process.poll() is None:
                 process.send_signal(signal.SIGTERM)
+                process.send_signal(signal.SIGCONT)
         for process in self.processes.values():
             try:
                 process.wait(8)
             except subprocess.TimeoutExpired:
                 process.kill()
                 process.wait(5)
+        for part in self.parts.values():
+            part.channel.close()
+        self.parts.clear()
 
 
-def check_ports(settings: Settings) -> None:
-    """Raises StackError that names a port which is taken."""
-    for attribute, variable in PORT_NAMES.items():
-        port = getattr(settings, attribute)
-        if not port_is_free(port):
-            raise StackError(f"port {port} is taken: set {variable} to a free one")
+def _ended(part: Part) -> str:
+    """Why a part must be started again; empty when it need not."""
+    assert part.process is not None
+    code = part.process.poll()
+    if code is not None:
+        return f"it was killed by {signal.Signals(-code).name}" if code < 0 else f"it ended with code {code}"
+    silent = time.monotonic() - part.heard
+    if not part.ready and silent > READY_WITHIN:
+        return f"it was not ready within {READY_WITHIN:.0f} s"
+    return f"it gave no sign of life for {silent:.0f} s" if part.ready and silent > HUNG_AFTER else ""
 
 
-def run(*, fresh: bool) -> int:
-    """Starts all of it, prints the address, and waits for Ctrl-C."""
-    for one in (signal.SIGTERM, signal.SIGINT):
-        signal.signal(one, _interrupt)
-    try:
-        settings = from_environment()
-        check_ports(settings)
-        return _run(settings, fresh=fresh)
-    except (ClusterError, StackError, ValueError) as error:
-        print(f"vokari: {error}", file=sys.stderr)
-        return 1
+def _channel(name: str) -> socket.socket:
+    """Where a part's signs of life arrive: a datagram socket in the kernel's own names, which need no file (unix(7))."""
+    made = socket.socket(socket.AF_UNIX, socket.SOCK_DGRAM)
+    made.bind(f"\0vokari-{os.getpid()}-{name}-{time.monotonic_ns()}")
+    made.setblocking(False)
+    return made
 
 
-def _run(settings: Settings, *, fresh: bool) -> int:
-    settings.data.mkdir(parents=True, exist_ok=True)
-    (settings.data / "log").mkdir(exist_ok=True)
-    cluster = Cluster(settings.data / "postgresql", settings.pg_port)
-    if fresh:
-        cluster.remove()
-        for name in ("files", "post", "carrier.sqlite"):
-            _forget(settings.data / name)
-    cluster.start()
-    stack = Stack(settings)
-    try:
-        cluster.create_database("vokari")
-        settings = replace(settings, database_url=cluster.url("vokari"))
-        stack.settings = settings
-        migrate(settings.database_url)
-        stack.start("carrier")
-        stack.wait("carrier")
-        from ..demo import load
-
-        load.run(settings)
-        for name in ("control", "worker", "web"):
-            stack.start(name)
-        for name in ("control", "web"):
-            stack.wait(name)
-        _greet(settings)
-        return _watch(stack)
-    except KeyboardInterrupt:
-        print("\nStopping.")
-        return 0
-    finally:
-        signal.signal(signal.SIGINT, signal.SIG_IGN)
-        stack.stop()
-        cluster.stop()
+def _address(channel: socket.socket) -> str:
+    name: bytes = channel.getsockname()
+    return "@" + name[1:].decode()
 
 
-def _watch(stack: Stack) -> int:
+def _listen(part: Part) -> None:
     while True:
-        time.sleep(1)
-        for name, process in stack.processes.items():
-            if process.poll() is not None:
-                log = stack.settings.data / "log" / f"{name}.log"
-                raise StackError(f"{name} has ended; its log is {log}")
+        try:
+            said = part.channel.recv(4096)
+        except (BlockingIOError, OSError):
+            return
+        part.heard = time.monotonic()
+        part.ready = part.ready or b"READY=1" in said
 
 
-def _greet(settings: Settings) -> None:
-    email, name, *_ = USERS[1]
-    print(f"\nVokari is at {settings.web_url}")
-    print(f"  sign in as {email} ({name}, specialist) with the password {PASSWORD}")
-    print(f"  the carrier stand-in, to place calls, is at {settings.carrier_url}")
-    print("Ctrl-C stops all of it; the data is kept.", flush=True)
-
-
-def _forget(path: Path) -> None:
-    if path.is_dir():
-        shutil.rmtree(path)
-    else:
-        path.unlink(missing_ok=True)
-
-
-def _interrupt(*_: object) -> None:
-    raise KeyboardInterrupt
+def data_folder(settings: Settings) -> Path:
+    """The folder of data with what every start needs in it."""
+    (settings.data / "log").mkdir(parents=True, exist_ok=True)
+    return settings.data

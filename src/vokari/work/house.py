@@ -1,6 +1,6 @@
 """What every use case works with: the database, and the ports to clock, carrier, speech, post and files."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from ..core.flows.engine import Flow
 from ..core.hours.timetable import Timetable
+from ..formats.call_control.records import CallStanding, Records
 from .kept import Kept, committed
 from .outside import guarded, transaction
 
@@ -101,6 +102,13 @@ class CarrierPort(Protocol):
 
     def set_fail_safe(self, e164: str, destination: str) -> None:
         """Names the destination that the carrier uses when Vokari does not answer."""
+
+    def standing(self, refs: Sequence[str]) -> list[CallStanding]:
+        """Which of these calls still exist, and how the others ended."""
+
+    def records(self, after: int, *, fail_safe: bool, since: str = "", until: str = "") -> Records:
+        """Calls that are over, from a number of the carrier's on and by their own clock between two RFC 3339 instants (empty:
+        any); `fail_safe`: only those that it took there."""
 
     def poke(self, ref: str) -> None:
         """Asks for a `poked` event on a call."""

@@ -9,7 +9,8 @@ import json
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
-QUEUE = "default"
+QUEUE, CALLS = "default", "calls"
+"""The usual queue, and that of what follows the calls of the carrier each minute."""
 QUEUES = {"poke": "pokes", "look_up": "look_ups"}
 """The queue of each task that does not stand in the usual one."""
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 
 from sqlalchemy import text
-from sqlalchemy.exc import IntegrityError
+from sqlalchemy.exc import DBAPIError, IntegrityError
 from sqlalchemy.orm import Session
 
 from ..formats.call_control.messages import CallArrived, EventMessage
@@ -35,18 +35,27 @@ class CarrierIdentity:
 
 
 _LIVE = text("SELECT * FROM live_calls WHERE carrier_id = :carrier AND ref = :ref FOR UPDATE")
+_GATE = text("SELECT pg_advisory_xact_lock(hashtext(:ref))")
 _EVENT = text("SELECT entry FROM live_events WHERE call_id = :call AND seq = :seq")
 _LOG = text("SELECT entries FROM call_logs WHERE carrier_id = :carrier AND ref = :ref ORDER BY started_at DESC LIMIT 1")
 
 
-def receive(house: House, carrier: CarrierIdentity, message: EventMessage, body: bytes) -> Answered | Refusal:
-    """Folds one event into its call, or gives the stored answer of a repeated one, or says why it cannot be taken."""
-    if not carrier.stand_in and abs((house.now() - message.at).total_seconds()) > VALID_SECONDS:
+def receive(
+    house: House, carrier: CarrierIdentity, message: EventMessage, body: bytes, *, late: bool = False
+) -> Answered | Refusal:
+    """Folds one event into its call, or gives the stored answer of a repeated one, or says why it cannot be taken. Taken again it is
+    the same event, so a connection that broke is no reason to send the carrier away. `late`: the
+    carrier told of it when it was asked, so that its clock may differ."""
+    if not late and not carrier.stand_in and abs((house.now() - message.at).total_seconds()) > VALID_SECONDS:
         return Refusal(422, "clock", "The event’s clock differs from the wall’s", "at lies more than 300 seconds away")
     digest = hashlib.sha256(body).hexdigest()
     try:
         return _receive(house, carrier, message, digest)
     except IntegrityError:
+        return _receive(house, carrier, message, digest)
+    except DBAPIError as error:
+        if not error.connection_invalidated:
+            raise
         return _receive(house, carrier, message, digest)
 
 
@@ -73,6 +82,11 @@ def _happened(message: EventMessage, digest: str, last_at: datetime) -> Happened
     return Happened(message.seq, at, message.event.to_core(), message.event, digest)
 
 
+def gate(session: Session, ref: str) -> None:
+    """Waits until nobody else writes down a call of this name: it is in progress or over, never both."""
+    session.execute(_GATE, {"ref": ref})
+
+
 def _gap(expected: int) -> Refusal:
     return Refusal(409, "sequence-gap", "An event is missing", f"the next event is number {expected}", expected)
 
@@ -90,6 +104,8 @@ def _at_the_door(
     session: Session, house: House, carrier: CarrierIdentity, message: EventMessage, digest: str
 ) -> Answered | Refusal:
     """An event of a call that is not in progress: a new call, one that is over, or one nobody knows."""
+    if message.seq == 1:
+        gate(session, message.call)
     entries = session.scalar(_LOG, {"carrier": carrier.id, "ref": message.call})
     if entries is not None:
         if message.seq <= len(entries):

@@ -95,12 +95,14 @@ class Entry:
 
 @dataclass(frozen=True, slots=True)
 class CallRun:
-    """A whole call: its log, its last state, its length, and when and with which destination talks were connected."""
+    """A whole call: its log, its last state, its length, when and with which destination talks were connected, and whether
+    it was a phone's own mailbox that took the call, which the flow cannot know."""
 
     log: tuple[Entry, ...]
     state: State
     seconds: float
     talks: tuple[tuple[float, float, str], ...]
+    mailbox: bool = False
 
 
 Speaking = Callable[[Play], float]
@@ -153,6 +155,7 @@ class _Line:
         self.talks: list[tuple[float, float, str]] = []
         self.talk: tuple[float, str] | None = None
         self.on_hold = False
+        self.mailbox = False
 
     def run(self) -> CallRun:
         for at, key in getattr(self.caller, "press", ()):
@@ -169,7 +172,7 @@ class _Line:
         if not self.state.ended:
             self.leave()
         self.end_talk()
-        return CallRun(tuple(self.log), self.state, round(self.now, 1), tuple(self.talks))
+        return CallRun(tuple(self.log), self.state, round(self.now, 1), tuple(self.talks), self.mailbox)
 
     def later(self, delay: float, what: Event | str) -> None:
         heapq.heappush(self.queue, (round(self.now + delay, 2), next(self.order), what))
@@ -260,6 +263,7 @@ class _Line:
                 self.ended_legs.discard(command.id)
                 self.on_hold, self.playing = False, None
                 self.talk = (self.now, leg.destination.dialed)
+                self.mailbox = self.mailbox or self.phone(leg).behavior == "mailbox"
                 self.later(self.phone(leg).talk, Leg(command.id, "ended"))
             case Record():
                 self.record(command)

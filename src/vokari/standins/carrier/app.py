@@ -15,11 +15,13 @@ from fastapi.responses import HTMLResponse, JSONResponse
 from pydantic import BaseModel
 
 from ...formats.call_control.messages import E164
+from ...formats.call_control.records import MOST_ASKED, CallRecord, Question, Records, Standings
 from .. import clientsystem
 from ..speech import EspeakSpeech
 from .inventory import Inventory, Unavailable
 from .line import CallScript, Line, Vokari
 from .porting import PortDesk, Stages
+from .register import CallRegister
 from .verifying import VerifyingDesk
 
 KEPT_CALLS = 5000
@@ -59,6 +61,20 @@ class Document(BaseModel):
     kind: str
 
 
+class LoadedCall(BaseModel):
+    """A call that is over, whether it was answered, and whether by a phone's own mailbox."""
+
+    record: CallRecord
+    answered: bool
+    mailbox: bool
+
+
+class Loaded(BaseModel):
+    """Calls for loading a whole world."""
+
+    calls: list[LoadedCall]
+
+
 class WantedVerification(BaseModel):
     """A phone to ring, what to say to whoever picks up, and the key that they are asked for."""
 
@@ -75,6 +91,7 @@ class Carrier:
         self.inventory, self.vokari, self.token = inventory, vokari, token
         self.ports = PortDesk(inventory, stages)
         self.verifying = VerifyingDesk(inventory)
+        self.register = CallRegister(inventory)
         self.calls: dict[str, Line] = {}
         self.tasks: set[asyncio.Task[None]] = set()
         self.http: httpx.AsyncClient | None = None
@@ -83,7 +100,7 @@ class Carrier:
         if self.http is None:
             raise HTTPException(503, "The carrier is not ready.")
         fail_safe = self.inventory.fail_safe(script.called)
-        line = Line(secrets.token_hex(8), script, self.vokari, fail_safe, self.http)
+        line = Line(secrets.token_hex(8), script, self.vokari, fail_safe, self.http, self.register)
         self.calls[line.ref] = line
         while len(self.calls) > KEPT_CALLS:
             self.calls.pop(next(iter(self.calls)))
@@ -189,6 +206,23 @@ def create(carrier: Carrier) -> FastAPI:
     async def place(script: CallScript) -> dict[str, str]:
         return {"ref": carrier.place(script).ref}
 
+    @app.post("/calls/known", dependencies=ours)
+    def known(question: Question) -> Standings:
+        return Standings(calls=tuple(carrier.register.standing(ref) for ref in question.calls))
+
+    @app.get("/calls", dependencies=ours)
+    def records(after: int = 0, since: str = "", until: str = "", fail_safe: bool = False) -> Records:
+        return carrier.register.records(after, since, until, MOST_ASKED, fail_safe=fail_safe)
+
+    @app.post("/calls/load", dependencies=ours, status_code=204)
+    def load(loaded: Loaded) -> Response:
+        carrier.register.load((one.record, one.answered, one.mailbox) for one in loaded.calls)
+        return Response(status_code=204)
+
+    @app.get("/calls/tally")
+    def tally() -> dict[str, int]:
+        return carrier.register.tally()
+
     @app.get("/calls/{ref}")
     async def call(ref: str) -> dict[str, Any]:
         line = carrier.line(ref)
@@ -196,7 +230,10 @@ def create(carrier: Carrier) -> FastAPI:
 
     @app.post("/calls/{ref}/poke", dependencies=ours, status_code=202)
     async def poke(ref: str) -> dict[str, str]:
-        carrier.line(ref).poke()
+        line = carrier.line(ref)
+        if line.over or line.used_fail_safe:
+            raise HTTPException(409, "This call is over.")
+        line.poke()
         return {"ref": ref}
 
     @app.post("/calls/{ref}/press", status_code=202)

@@ -6,7 +6,7 @@ in London 020 7946 0000 to 0599 are for sale. Sources of the ranges: see `core.n
 
 import sqlite3
 import threading
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
@@ -73,6 +73,8 @@ class Inventory:
         file.parent.mkdir(parents=True, exist_ok=True)
         self.connection = sqlite3.connect(file, isolation_level=None, check_same_thread=False)
         self.lock = threading.Lock()
+        self.connection.execute("PRAGMA journal_mode = WAL")
+        self.connection.execute("PRAGMA synchronous = OFF")
         self.connection.execute(
             "CREATE TABLE IF NOT EXISTS numbers (e164 TEXT PRIMARY KEY, country TEXT, place TEXT, kind TEXT, rent TEXT,"
             " set_up TEXT, taken_key TEXT, fail_safe TEXT NOT NULL DEFAULT '', documents TEXT NOT NULL DEFAULT '')"
@@ -151,3 +153,10 @@ class Inventory:
         """One statement at a time: what it changed or found belongs to the thread that asked."""
         with self.lock:
             return self.connection.execute(statement, values).fetchall()
+
+    def ask_many(self, statement: str, rows: Sequence[tuple[Any, ...]]) -> None:
+        """One statement for many rows, all or none."""
+        with self.lock:
+            self.connection.execute("BEGIN")
+            self.connection.executemany(statement, rows)
+            self.connection.execute("COMMIT")

@@ -7,19 +7,28 @@ import asyncio
 import heapq
 import json
 import time
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
-from itertools import count
-from typing import Any, Literal
+from itertools import chain, count, repeat
+from typing import Any, Literal, Protocol
 
 import httpx
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from ...formats.call_control import messages as wire
+from ...formats.call_control.records import FailSafeUse
 from ...formats.call_control.signature import CARRIER_HEADER, SIGNATURE_HEADER, sign
 
-RETRIES = (0.1, 0.3, 0.6, 1.0, 2.0, 3.0, 4.0)
-"""Seconds between tries of one event, wall time."""
+RETRIES = (0.1, 0.3, 0.6, 1.0)
+"""Seconds between tries of one event, wall time; the last again and again while the patience lasts."""
+FIRST_PATIENCE, PATIENCE = 6.0, 10.0
+"""Seconds that a carrier waits in all for the answer to a call's first event, and to a later one; then it goes on alone."""
+GIVES_UP_AFTER = 30.0
+"""Seconds after which a caller at a fail-safe that nobody answers hangs up."""
+HOLD_SOUND = "hears the carrier’s hold sound"
+ONE_TRY = 3.0
+"""Seconds that one try may take of it: another may find a part that is not hung."""
 
 
 class PhoneScript(BaseModel):
@@ -82,6 +91,22 @@ class Failed(Exception):
     """Vokari cannot be reached, or answers with nonsense."""
 
 
+class Watched(Protocol):
+    """Where a line tells how it stands (see `register`)."""
+
+    def begin(self, ref: str, caller: str | None, called: str, at: datetime) -> None: ...
+
+    def told(self, ref: str, at: datetime) -> None: ...
+
+    def talks(self, ref: str, *, mailbox: bool) -> None: ...
+
+    def leaves(self, ref: str) -> None: ...
+
+    def end(
+        self, ref: str, at: datetime, by: str, fail_safe: FailSafeUse | None, untold: Sequence[wire.EventMessage]
+    ) -> None: ...
+
+
 @dataclass
 class Line:
     """A call in progress or over. `trace` tells what happened, with seconds since the call arrived."""
@@ -91,6 +116,7 @@ class Line:
     vokari: Vokari
     fail_safe: str
     http: httpx.AsyncClient
+    register: Watched
     trace: list[dict[str, Any]] = field(default_factory=list)
     over: bool = False
     used_fail_safe: bool = False
@@ -100,6 +126,9 @@ class Line:
         self.began = time.monotonic()
         self.now = 0.0
         self.seq = 0
+        self.by = "carrier"
+        self.fail_safe_use: FailSafeUse | None = None
+        self.untold: list[wire.EventMessage] = []
         self.queue: list[tuple[float, int, Any]] = []
         self.order = count()
         self.woken = asyncio.Event()
@@ -136,14 +165,19 @@ class Line:
             heapq.heappush(self.queue, (at, next(self.order), key))
         if self.script.hangs_up is not None:
             heapq.heappush(self.queue, (self.script.hangs_up, next(self.order), None))
+        self.register.begin(self.ref, self.script.caller, self.script.called, self.start)
         try:
             await self.post(wire.CallArrived(caller=self.script.caller, called=self.script.called))
             while not self.over and await self.until_next():
                 self.now, _, what = heapq.heappop(self.queue)
                 await self.happen(what)
         except Failed as failure:
-            self.take_fail_safe(str(failure))
+            if self.untold:
+                self.tell(f"{failure}; the call is over all the same")
+            else:
+                await self.take_fail_safe(str(failure))
         self.over = True
+        self.register.end(self.ref, self.moment(), self.by, self.fail_safe_use, self.untold)
 
     async def until_next(self) -> bool:
         """Waits for the moment of the next event; False when nothing more can come."""
@@ -165,21 +199,39 @@ class Line:
     def tell(self, what: str) -> None:
         self.trace.append({"at": round(self.now, 2), "what": what})
 
-    def take_fail_safe(self, why: str) -> None:
+    def moment(self) -> datetime:
+        """The call's own clock."""
+        return self.start + timedelta(seconds=round(self.now, 2))
+
+    async def take_fail_safe(self, why: str) -> None:
         """The carrier goes on without Vokari: it rings the number's fail-safe, if there is one."""
         self.used_fail_safe = True
+        self.fail_safe_use = FailSafeUse(to=self.fail_safe, outcome="none")
         if not self.fail_safe:
             self.tell(f"{why}; the number has no fail-safe, so the caller hears the busy tone")
             return
+        self.register.leaves(self.ref)
         self.tell(f"{why}; the carrier rings the fail-safe {self.fail_safe}")
         phone = self.script.phones.get(self.fail_safe, self.script.other_phones)
-        if phone.behavior in ("answers", "mailbox"):
-            self.now += phone.after
+        leaves = self.script.hangs_up
+        if phone.behavior in ("answers", "mailbox") and (leaves is None or leaves > self.now + phone.after):
+            await self.pass_time(phone.after)
             self.tell(f"talks with {self.fail_safe}")
-            self.now += phone.talk
+            self.register.talks(self.ref, mailbox=phone.behavior == "mailbox")
+            talk = phone.talk if leaves is None else min(phone.talk, leaves - self.now)
+            await self.pass_time(talk)
+            self.fail_safe_use = FailSafeUse(to=self.fail_safe, outcome="answered", talk_seconds=round(talk, 1))
             self.tell("the person hangs up")
         else:
+            await self.pass_time(GIVES_UP_AFTER if leaves is None else max(0.0, min(leaves - self.now, GIVES_UP_AFTER)))
+            self.fail_safe_use = FailSafeUse(to=self.fail_safe, outcome="not_answered")
             self.tell(f"the fail-safe {phone.behavior.replace('_', ' ')}")
+
+    async def pass_time(self, seconds: float) -> None:
+        """Lets seconds of the call's clock pass, in real time where it runs so."""
+        self.now += seconds
+        if self.script.speed == "real":
+            await asyncio.sleep(seconds)
 
     async def happen(self, what: Any) -> None:
         match what:
@@ -233,6 +285,7 @@ class Line:
             command, began = self.recording
             self.recording = None
             await self.post(self.recorded(command, began, gone=True))
+        self.by = "caller"
         if not self.over:
             await self.post(wire.CallerGone(heard_half=self.heard_half(), **self.talked()))
         self.over = True
@@ -258,31 +311,43 @@ class Line:
     # the wire
 
     async def post(self, event: Any) -> None:
-        """Posts the next event, tries again while Vokari is away, and obeys the commands that come back."""
+        """Posts the next event, tries again while Vokari is away and the patience lasts, and obeys the commands that come
+        back. The caller hears hold sound meanwhile."""
         self.seq += 1
-        at = self.start + timedelta(seconds=round(self.now, 2))
-        message = wire.EventMessage(call=self.ref, seq=self.seq, at=at, event=event)
+        message = wire.EventMessage(call=self.ref, seq=self.seq, at=self.moment(), event=event)
         body = message.model_dump_json().encode()
         self.tell(_words(event))
-        for pause in (*RETRIES, None):
-            try:
-                answer = await self.http.post(
-                    f"{self.vokari.url}/calls/{self.ref}/events",
-                    content=body,
-                    headers={
-                        "Content-Type": "application/json",
-                        CARRIER_HEADER: self.vokari.carrier,
-                        SIGNATURE_HEADER: sign(self.vokari.secret, body, int(time.time())),
-                    },
-                )
-            except httpx.HTTPError:
-                answer = None
+        ends = time.monotonic() + (FIRST_PATIENCE if self.seq == 1 else PATIENCE)
+        pauses = chain(RETRIES, repeat(RETRIES[-1]))
+        while True:
+            left = ends - time.monotonic()
+            answer = await self.try_once(body, min(ONE_TRY, left)) if left > 0 else None
             if answer is not None and answer.status_code < 500:
+                if self.script.speed == "real":
+                    self.now = max(self.now, time.monotonic() - self.began)
                 self.obey(answer)
+                self.register.told(self.ref, self.moment())
                 return
-            if pause is None:
+            pause = next(pauses)
+            if ends - time.monotonic() <= pause:
+                if _is_last(event):
+                    self.untold.append(message)
                 raise Failed("Vokari does not answer")
+            if answer is None and self.trace[-1]["what"] != HOLD_SOUND:
+                self.tell(HOLD_SOUND)
             await asyncio.sleep(pause)
+
+    async def try_once(self, body: bytes, seconds: float) -> httpx.Response | None:
+        """One try, which takes at most so many seconds in all; None when nothing came back."""
+        headers = {
+            "Content-Type": "application/json", CARRIER_HEADER: self.vokari.carrier,
+            SIGNATURE_HEADER: sign(self.vokari.secret, body, int(time.time())),
+        }  # fmt: skip
+        try:
+            async with asyncio.timeout(seconds):
+                return await self.http.post(f"{self.vokari.url}/calls/{self.ref}/events", content=body, headers=headers)
+        except (httpx.HTTPError, TimeoutError):
+            return None
 
     def obey(self, answer: httpx.Response) -> None:
         try:
@@ -293,6 +358,8 @@ class Line:
             raise Failed("Vokari answers with nonsense") from error
         for command in reply.commands:
             self.begin(command)
+        if reply.ended and not self.over:
+            self.by = "application"
         self.over = self.over or reply.ended
 
     def begin(self, command: Any) -> None:
@@ -319,7 +386,7 @@ class Line:
                 self.later(command.seconds, wire.TimerFired(command=command.id))
             case wire.HangUpCommand():
                 self.tell("the call is ended")
-                self.over = True
+                self.by, self.over = "application", True
 
     def ring(self, command: wire.RingCommand) -> None:
         if not self.on_hold:
@@ -358,8 +425,11 @@ class Line:
             self.tell(f"{leg.number} hears “{leg.whisper}”")
         if leg.caller_name:
             self.tell(f"{leg.number} hears the caller’s name")
-        self.tell(f"talks with {leg.number}{', recorded' if command.recording == 'on' else ''}")
         phone = self.script.phones.get(leg.number, self.script.other_phones)
+        mailbox = phone.behavior == "mailbox"
+        self.register.talks(self.ref, mailbox=mailbox)
+        whom = f"the own mailbox of {leg.number}" if mailbox else leg.number
+        self.tell(f"talks with {whom}{', recorded' if command.recording == 'on' else ''}")
         after = {"on": 0.0, "on_demand": phone.records_after}.get(command.recording)
         self.recorded_since = None if after is None else self.now + after
         self.later(phone.talk, wire.LegChanged(command=command.id, outcome="ended"))
@@ -384,6 +454,14 @@ class Line:
         name = f"{self.ref}-{command.id}" if voice else ""
         done = finished(command=command.id, seconds=delay, voice_seconds=voice, caller_gone=gone, recording=name)
         self.later(start + delay, done)
+
+
+def _is_last(event: Any) -> bool:
+    """Whether a call is as good as over with an event: the caller has gone, has left a message, or has talked with somebody.
+    It needs no fail-safe then; the event is told when Vokari asks."""
+    return isinstance(event, wire.CallerGone | wire.RecordingFinished) or (
+        isinstance(event, wire.LegChanged) and event.outcome == "ended"
+    )
 
 
 def _words(event: Any) -> str:

@@ -1,0 +1,143 @@
+"""Everything on one machine with the demo world: PostgreSQL and the parts, supervised until Ctrl-C."""
+
+import shutil
+import signal
+import sys
+import threading
+import time
+from dataclasses import replace
+from pathlib import Path
+
+from ..demo.people import PASSWORD, USERS
+from ..settings import Settings, from_environment
+from ..store.database import migrate
+from .cluster import Cluster, ClusterError, port_is_free
+from .orphans import Ledger, end
+from .stack import PAUSES, Stack, StackError, data_folder
+
+PORT_NAMES = {"carrier_port": "VOKARI_CARRIER_PORT", "control_port": "VOKARI_CONTROL_PORT", "port": "VOKARI_PORT"}
+LOOK_EVERY = 0.25
+DATABASE_EVERY = 1.0
+DATABASE_HUNG_AFTER = 20.0
+"""Seconds for which a PostgreSQL that runs may accept no connection at all, before it is started anew."""
+
+
+def check_ports(settings: Settings) -> None:
+    """Raises StackError that names a port which is taken."""
+    for attribute, variable in PORT_NAMES.items():
+        port = getattr(settings, attribute)
+        if not port_is_free(port):
+            raise StackError(f"port {port} is taken: set {variable} to a free one")
+
+
+def run(*, fresh: bool) -> int:
+    """Starts all of it, prints the address, and waits for Ctrl-C."""
+    for one in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(one, _interrupt)
+    try:
+        settings = from_environment()
+        data_folder(settings)
+        ledger = Ledger(settings.data / "run")
+        if not ledger.take():
+            raise StackError(f"Vokari runs already on {settings.data}: stop it there first")
+        for name, orphan in ledger.orphans().items():
+            print(f"Ending {name}, process {orphan.pid}, which a killed start left behind.", flush=True)
+            end(orphan)
+        check_ports(settings)
+        try:
+            return _run(settings, ledger, fresh=fresh)
+        finally:
+            ledger.forget()
+    except (ClusterError, StackError, ValueError) as error:
+        print(f"vokari: {error}", file=sys.stderr)
+        return 1
+
+
+def _run(settings: Settings, ledger: Ledger, *, fresh: bool) -> int:
+    cluster = Cluster(settings.data / "postgresql", settings.pg_port)
+    if fresh:
+        cluster.remove()
+        for name in ("files", "post", "carrier.sqlite", "carrier.sqlite-wal", "carrier.sqlite-shm"):
+            _forget(settings.data / name)
+    cluster.start()
+    stack = Stack(settings)
+    try:
+        cluster.create_database("vokari")
+        settings = replace(settings, database_url=cluster.url("vokari"))
+        stack.settings = settings
+        migrate(settings.database_url)
+        _start(stack, ledger, "carrier")
+        stack.wait("carrier")
+        from ..demo import load
+
+        load.run(settings)
+        _start(stack, ledger, "control", "worker", "web")
+        for name in ("control", "web"):
+            stack.wait(name)
+        _greet(settings)
+        supervise(stack, ledger, cluster)
+    except KeyboardInterrupt:
+        print("\nStopping.")
+    finally:
+        signal.signal(signal.SIGINT, signal.SIG_IGN)
+        stack.stop()
+        cluster.stop()
+    return 0
+
+
+def _start(stack: Stack, ledger: Ledger, *names: str) -> None:
+    for name in names:
+        stack.start(name)
+    ledger.write({name: process.pid for name, process in stack.processes.items()})
+
+
+def supervise(stack: Stack, ledger: Ledger, cluster: Cluster) -> None:
+    """Keeps all parts and the database going, for ever."""
+    threading.Thread(target=_keep_database, args=(stack, cluster), daemon=True, name="database").start()
+    while True:
+        if stack.look():
+            ledger.write({name: process.pid for name, process in stack.processes.items()})
+        time.sleep(LOOK_EVERY)
+
+
+def _keep_database(stack: Stack, cluster: Cluster) -> None:
+    """Starts PostgreSQL again when it has ended, or accepts nobody for long; with growing pauses when that fails."""
+    failed, answered = 0, time.monotonic()
+    while True:
+        time.sleep(DATABASE_EVERY)
+        if cluster.running() and cluster.accepts():
+            failed, answered = 0, time.monotonic()
+            continue
+        if cluster.running():
+            if time.monotonic() - answered < DATABASE_HUNG_AFTER:
+                continue
+            stack.log("postgresql", "it accepted no connection for long")
+            cluster.kill()
+        pause = PAUSES[min(failed, len(PAUSES) - 1)]
+        stack.log("postgresql", "it has ended", pause)
+        time.sleep(pause)
+        try:
+            cluster.start()
+        except ClusterError as error:
+            stack.log("postgresql", f"it could not be started: {error}")
+            failed += 1
+        answered = time.monotonic()
+
+
+def _greet(settings: Settings) -> None:
+    email, name, *_ = USERS[1]
+    print(f"\nVokari is at {settings.web_url}")
+    print(f"  sign in as {email} ({name}, specialist) with the password {PASSWORD}")
+    print(f"  the carrier stand-in, to place calls, is at {settings.carrier_url}")
+    print("Ctrl-C stops all of it; the data is kept.", flush=True)
+
+
+def _forget(path: Path) -> None:
+    if path.is_dir():
+        shutil.rmtree(path)
+    else:
+        path.unlink(missing_ok=True)
+
+
+def _interrupt(*_: object) -> None:
+    raise KeyboardInterrupt
