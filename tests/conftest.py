@@ -20,7 +20,8 @@ from vokari.standins.carrier.line import Vokari
 from vokari.standins.post import PostOffice
 from vokari.standins.speech import EspeakSpeech
 from vokari.store.database import connect, ensure_months, migrate
-from vokari.wiring import CarrierOverHttp, FilesInFolder, WebOverHttp, carrier_token
+from vokari.webclient import WebOverHttp
+from vokari.wiring import CarrierOverHttp, FilesInFolder, carrier_token
 from vokari.work.house import House
 from vokari.work.numbers import CARRIER
 

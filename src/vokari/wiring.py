@@ -1,9 +1,7 @@
 """Puts the house together: the database and the adapters behind the ports."""
 
 import hashlib
-import ipaddress
-import socket
-from collections.abc import Collection, Sequence
+from collections.abc import Sequence
 from pathlib import Path
 from typing import TypeVar
 
@@ -16,7 +14,8 @@ from .settings import Settings
 from .standins.post import PostOffice
 from .standins.speech import EspeakSpeech
 from .store.database import connect
-from .work.house import CarrierRefuses, Clock, FreeNumber, House, PortState, Unreachable, WallClock
+from .webclient import WebOverHttp
+from .work.house import CarrierRefuses, Clock, FreeNumber, House, PortState, WallClock
 from .work.numbers import CARRIER
 
 Answer = TypeVar("Answer", bound=BaseModel)
@@ -141,36 +140,6 @@ class CarrierOverHttp:
                 sentence = "The carrier cannot do this now. Try again in a moment."
             raise CarrierRefuses(sentence, gone=answer.status_code in (404, 409))
         return answer
-
-
-class WebOverHttp:
-    """Systems on the web, asked by HTTP. Addresses that are not public are refused, but for the hosts of the stand-ins;
-    redirections are not followed."""
-
-    LARGEST = 64_000
-
-    def __init__(self, allowed: Collection[str] = ()) -> None:
-        self.allowed = allowed
-
-    def get(self, url: str, sent: dict[str, str], seconds: float) -> tuple[int, str]:
-        try:
-            address = httpx.URL(url)
-            if f"{address.host}:{address.port or ''}" not in self.allowed:
-                self._public(address.host, address.port or (443 if address.scheme == "https" else 80))
-            with httpx.stream("GET", address.copy_merge_params(sent), timeout=seconds) as answer:
-                body = b""
-                for part in answer.iter_bytes():
-                    body += part
-                    if len(body) > self.LARGEST:
-                        raise Unreachable("the answer is too large")
-                return answer.status_code, body.decode("utf-8", "replace")
-        except (httpx.HTTPError, httpx.InvalidURL, OSError, ValueError) as error:
-            raise Unreachable(str(error)) from error
-
-    def _public(self, host: str, port: int) -> None:
-        for found in socket.getaddrinfo(host, port, type=socket.SOCK_STREAM):
-            if not ipaddress.ip_address(found[4][0]).is_global:
-                raise Unreachable("the address is a private one")
 
 
 def carrier_token(secret: bytes) -> str:

@@ -1,6 +1,7 @@
 """Look-ups: asked beside the call, kept under a name, given up in time, and waited for when the caller has gone."""
 
 import threading
+import time
 from collections.abc import Iterator
 from http.server import BaseHTTPRequestHandler, HTTPServer
 from typing import Any
@@ -8,15 +9,16 @@ from typing import Any
 import pytest
 from sqlalchemy import select, text
 
+from tests.conftest import StandingClock
 from tests.flows import document, ring, say, voicemail
 from tests.wire import Wire
 from tests.work.test_people import CALLED, add
 from tests.world import World
 from vokari.core.flows.findings import Surroundings, findings
-from vokari.store.calls import CallLog
+from vokari.store.calls import Call, CallLog
 from vokari.store.lookups import LookUpRow
-from vokari.wiring import WebOverHttp
-from vokari.work import asking, rehearsals
+from vokari.webclient import WebOverHttp, is_public
+from vokari.work import asking, calls, rehearsals
 from vokari.work.house import Unreachable
 
 
@@ -159,7 +161,12 @@ class _Orders(BaseHTTPRequestHandler):
         self.send_response(302 if "move" in self.path else 200)
         self.send_header("Location", "/elsewhere")
         self.end_headers()
-        self.wfile.write(b"x" * 100_000 if "large" in self.path else self.path.encode())
+        for _ in range(60 if "drip" in self.path else 0):
+            self.wfile.write(b"x")
+            self.wfile.flush()
+            time.sleep(0.1)
+        said = "Host " + self.headers["Host"] if "host" in self.path else self.path
+        self.wfile.write(b"x" * 100_000 if "large" in self.path else said.encode())
 
     def log_message(self, *_: object) -> None:
         return None
@@ -181,9 +188,78 @@ def test_systems_are_asked_over_http_and_private_addresses_are_not(orders: int) 
     assert allowed.get(f"{here}/move", {}, 3)[0] == 302, "redirections are not followed"
     for web, url in (
         (allowed, f"{here}/large"),
+        (allowed, "ftp://127.0.0.1/x"),
         (WebOverHttp(), here),
         (allowed, "http://[::1]:9/"),
         (allowed, "nonsense"),
     ):
         with pytest.raises(Unreachable):
             web.get(url, {}, 3)
+
+
+def test_a_system_that_drips_is_given_up_when_the_time_is_over(orders: int) -> None:
+    began = time.monotonic()
+    with pytest.raises(Unreachable, match="within 0.5 s"):
+        WebOverHttp({f"127.0.0.1:{orders}"}).get(f"http://127.0.0.1:{orders}/drip", {}, 0.5)
+    assert time.monotonic() - began < 4, "of 6 seconds of dripping"
+
+
+def test_the_address_that_was_checked_is_the_one_connected_to(orders: int, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A name that leads elsewhere the second time it is looked up is looked up once, and asked for under its own name."""
+    asked: list[str] = []
+
+    async def leads(_: object, host: str, port: int, **__: object) -> list[Any]:
+        asked.append(host)
+        return [(2, 1, 6, "", ("127.0.0.1", port))]
+
+    monkeypatch.setattr("asyncio.base_events.BaseEventLoop.getaddrinfo", leads)
+    found = WebOverHttp({f"orders.example.com:{orders}"}).get(f"http://orders.example.com:{orders}/host", {}, 3)
+    assert found == (200, f"Host orders.example.com:{orders}")
+    assert asked[0] == "orders.example.com"
+    with pytest.raises(Unreachable, match="private"):
+        WebOverHttp().get(f"http://orders.example.com:{orders}/host", {}, 3)
+
+
+@pytest.mark.parametrize(
+    ("address", "public"),
+    [
+        ("93.184.215.14", True), ("2606:4700::1111", True), ("10.1.2.3", False), ("127.0.0.1", False), ("169.254.1.1", False),
+        ("100.64.0.1", False), ("0.0.0.0", False), ("224.0.0.1", False), ("239.1.1.1", False), ("::1", False), ("fe80::1", False),
+        ("fc00::1", False), ("ff0e::1", False), ("::ffff:10.0.0.1", False), ("64:ff9b::a00:1", False), ("64:ff9b::808:808", False),
+        ("2002:a00:1::1", False), ("2001:0:4136:e378:8000:63bf:3fff:fdd2", False),
+    ],
+)  # fmt: skip
+def test_what_is_public(address: str, public: bool) -> None:
+    """RFC 6890 (special addresses), RFC 5771 and RFC 4291 (multicast), RFC 6052 (NAT64), RFC 3056 (6to4), RFC 4380 (Teredo)."""
+    assert is_public(address) == public
+
+
+def test_a_caller_who_hangs_up_while_the_answer_is_on_its_way_is_not_forgotten(world: World, web: Web) -> None:
+    ada = add(world, "Ada", email="ada@example.com")
+    rings = {**ring("r", no_answer="vm", after="q"), "to": [{"kind": "person", "id": "p", "person": ada.key}]}
+    label = {"kind": "label", "id": "t", "labels": ["asked"], "next": "end"}
+    wire = arrive(world, rings, look_up(found="t", not_found="t", failed="t"), label)
+    leg = wire.commands[0]["id"]
+    wire("leg", 5, command=leg, outcome="answered")
+    wire("leg", 25, command=leg, outcome="ended")
+    wire("caller_gone", 26)
+    assert wire.ended
+    assert calls.in_progress(world.house, world.actor, world.client.id) == []
+    assert work(world) == 2, "once for the step, once more because the caller has gone"
+    assert len(web.asked) == 1
+    with world.house.begin() as session:
+        call = session.scalars(select(Call)).one()
+    assert (call.labels, call.fate, call.seconds) == (["asked"], "answered", 26)
+
+
+def test_a_look_up_whose_job_is_lost_holds_no_call_for_ever(world: World, web: Web, clock: StandingClock) -> None:
+    ada = add(world, "Ada", email="ada@example.com")
+    rings = {**ring("r", no_answer="vm", after="q"), "to": [{"kind": "person", "id": "p", "person": ada.key}]}
+    wire = arrive(world, rings, look_up(found="end", not_found="end", failed="end"))
+    wire("leg", 5, command=wire.commands[0]["id"], outcome="answered")
+    wire("caller_gone", 30)
+    assert asking.give_up(world.house) == 0
+    clock.move(minutes=3)
+    assert asking.give_up(world.house) == 1
+    with world.house.begin() as session:
+        assert session.scalars(select(Call.seconds)).one() == 30

@@ -247,7 +247,7 @@ def test_a_person_is_replaced_in_drafts_teams_and_live_in_one_step(line: World, 
     places = people.everybody(*args).person(staff["Ada"].id).places
     assert [(place.words, place.draft, place.live) for place in places] == [("Ada line, row 1 Ada first", True, True)]
     done = people.replace(*args, "person", staff["Ada"].id, dee.id, [flow.id], live=True)
-    assert done == ["the draft of Ada line", "the team Yard", "Ada line, live"]
+    assert done == ["the team Yard", "the draft of Ada line", "Ada line, live"]
     everyone = people.everybody(*args)
     assert everyone.teams[0].members == ["Dee", "Ben", "Cleo"]
     assert everyone.person(staff["Ada"].id).places == []
@@ -257,6 +257,7 @@ def test_a_person_is_replaced_in_drafts_teams_and_live_in_one_step(line: World, 
     assert [getattr(one, "name", "") for one in step.to] == ["Dee"]
     assert draft.live
     assert draft.live.number == 2
+    assert not draft.changed, "what is live equals the draft, as before"
     assert people.remove(*args, "person", staff["Ada"].id) == []
     assert said(people.replace(*args, "person", dee.id, dee.id, [], live=False)) == [("by", "Choose somebody else.")]
 

@@ -7,6 +7,8 @@ from tests.flows import DANA, JOEL, document, phone, ring, voicemail
 from tests.wire import Wire
 from tests.work.test_people import CALLED, add, add_team, rings_team
 from tests.world import World
+from vokari.core.flows.document import FlowDocument
+from vokari.core.flows.edits import AddStep
 from vokari.standins.carrier.app import Carrier
 from vokari.store.flows import CallFlow
 from vokari.work import drafts, people, renumbering, verifying
@@ -137,6 +139,19 @@ def test_a_number_is_replaced_in_people_and_flows_at_once_and_live(line: World) 
     wire = Wire(line.house)
     wire.arrive(number.e164)
     assert wire.commands[0]["number"] == "+14105550188"
+
+
+def test_a_replacement_that_goes_live_takes_nothing_else_of_a_half_finished_draft_along(line: World) -> None:
+    flow, args = own_flow(line), (line.house, line.actor, line.client.id)
+    half = drafts.edit(*args, flow.id, [AddStep(id="z", kind="announcement", fill={"name": "Half-finished"})])
+    assert isinstance(half, drafts.OpenDraft)
+    assert swap(line, DANA, "410 555 0188", live=True)[-1] == "Main line, live"
+    after = drafts.opened(*args, flow.id)
+    assert after.live is not None
+    live = FlowDocument.model_validate(after.live.document)
+    assert (live.step("z"), bool(after.document.step("z")), after.changed) == (None, True, True)
+    assert after.live.number == 2
+    assert DANA not in dialed(line)
 
 
 def own_flow(world: World) -> CallFlow:

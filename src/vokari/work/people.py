@@ -10,9 +10,9 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from ..core import mail
-from ..core.flows import edits
 from ..core.flows.document import FlowDocument
 from ..core.flows.outline import numbers as row_numbers
+from ..core.flows.steps import Step
 from ..core.flows.words import step_name
 from ..core.numbering import Wrong
 from ..core.ringing import phonechecks, uses
@@ -24,7 +24,6 @@ from ..store.numbers import TrackingNumber
 from ..store.people import DutyRow, PersonRow, TeamRow
 from . import mailboxes, onduty, ringers, versions
 from .access import Actor, NotFound, allow, note, require
-from .drafts import change_rows
 from .house import House, Problem, Problems, Row
 from .keys import new_key
 
@@ -283,20 +282,14 @@ def replace(
     """Rings somebody else in the place of a person or team: in the chosen flows' drafts, in every team and mailbox or those of `within` ("team:" or
     "mailbox:" and the name), and if wanted live, as new versions of those flows. Gives what was changed, in words."""
     with house.begin() as session:
-        allow(session, actor, client_id, "work")
+        client = allow(session, actor, client_id, "work")
         model = PersonRow if kind == "person" else TeamRow
         old, new = _own(session, model, client_id, old_id), _own(session, model, client_id, new_id)
         if old.id == new.id:
             return [Problem("by", "Choose somebody else.")]
         done = []
-        query = select(CallFlow).where(CallFlow.client_id == client_id, CallFlow.id.in_(flows)).order_by(CallFlow.name)
-        changed = []
-        for flow in session.scalars(query.with_for_update()):
-            steps = uses.replaced(FlowDocument.model_validate(flow.draft), old.key, new.key)
-            if steps:
-                change_rows(session, house, actor, flow, [edits.SetStep(step=step) for step in steps])
-                changed.append(flow)
-                done.append(f"the draft of {flow.name}")
+        query = select(CallFlow).where(CallFlow.client_id == client_id, CallFlow.id.in_(flows)).order_by(CallFlow.id)
+        chosen = session.scalars(query.with_for_update()).all()
         for row in session.scalars(_of(TeamRow, client_id)):
             if within is not None and f"team:{row.name}" not in within:
                 continue
@@ -308,14 +301,16 @@ def replace(
         if kind == "person":
             boxes = mailboxes.replaced(session, client_id, old.key, new.key, within)
             done += [f"the mailbox {box.name}" for box in boxes]
-        note(
-            session,
-            house,
-            actor,
-            client_id,
-            f"put {new.name} in the place of {old.name}: {', '.join(done) or 'nowhere'}",
-        )
-    return done + (versions.all_live(house, actor, client_id, changed) if live else [])
+        session.flush()
+
+        def change(document: FlowDocument) -> list[Step]:
+            return uses.replaced(document, old.key, new.key)
+
+        for flow in sorted(chosen, key=lambda one: one.name):
+            done += versions.change_steps(session, house, actor, client, flow, change, live=live)
+        said = ", ".join(done) or "nowhere"
+        note(session, house, actor, client_id, f"put {new.name} in the place of {old.name}: {said}")
+        return done
 
 
 def _replaced_in(team: Team, old: str, new: str) -> Team:

@@ -3,11 +3,11 @@
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
-from sqlalchemy import select
+from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
-from ..core.flows import edits
 from ..core.flows.document import FlowDocument
+from ..core.flows.steps import Step
 from ..core.numbering import Wrong, shown
 from ..core.ringing import phonechecks
 from ..core.ringing.destinations import readdressed
@@ -17,7 +17,6 @@ from ..store.flows import CallFlow, FlowVersion
 from ..store.people import PersonRow
 from . import people, versions
 from .access import Actor, NotFound, allow, note
-from .drafts import change_rows
 from .house import House, Problem, Problems, Row
 
 
@@ -40,7 +39,11 @@ def having(house: House, actor: Actor, client_id: int, to: str) -> Having:
         return found
 
 
-def _having(session: Session, client: Client, to: str) -> Having:
+def _having(session: Session, client: Client, to: str, *, lock: bool = False) -> Having:
+    if lock:
+        for table in ("people", "flows"):
+            query = text(f"SELECT id FROM {table} WHERE client_id = :client ORDER BY id FOR UPDATE")
+            session.execute(query, {"client": client.id})
     rows = select(PersonRow).where(PersonRow.client_id == client.id, PersonRow.removed_at.is_(None))
     flows = (
         select(CallFlow, FlowVersion.document)
@@ -79,7 +82,7 @@ def replace(
             return [Problem("by", checked.asks)]
         if checked.to == old:
             return [Problem("by", "This is the number that it has already.")]
-        found = _having(session, client, old)
+        found = _having(session, client, old, lock=True)
         done = []
         for row in found.people:
             if row.id in chosen_people:
@@ -90,20 +93,15 @@ def replace(
                 row.document = person.model_copy(update={"phones": tuple(kept)}).model_dump(mode="json")
                 row.revision += 1
                 done.append(row.name)
-        changed = []
+        session.flush()
+
+        def change(document: FlowDocument) -> list[Step]:
+            return readdressed(document, old, checked.to)
+
         for flow in found.flows:
             if flow.id in chosen_flows:
-                steps = readdressed(FlowDocument.model_validate(flow.draft), old, checked.to)
-                if steps:
-                    change_rows(session, house, actor, flow, [edits.SetStep(step=step) for step in steps])
-                    done.append(f"the draft of {flow.name}")
-                changed.append(flow)
+                done += versions.change_steps(session, house, actor, client, flow, change, live=live)
         names = [shown(one, client.country) if one.startswith("+") else one for one in (checked.to, old)]
-        note(
-            session,
-            house,
-            actor,
-            client_id,
-            f"put {names[0]} in the place of {names[1]}: {', '.join(done) or 'nowhere'}",
-        )
-    return done + (versions.all_live(house, actor, client_id, changed) if live else [])
+        said = ", ".join(done) or "nowhere"
+        note(session, house, actor, client_id, f"put {names[0]} in the place of {names[1]}: {said}")
+        return done

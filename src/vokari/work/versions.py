@@ -1,20 +1,22 @@
 """Live versions: putting a draft live, the list of who did when, and going back to an earlier one."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from ..core.flows import edits
 from ..core.flows.document import FlowDocument
 from ..core.flows.findings import Finding, findings
+from ..core.flows.steps import Step
 from ..core.flows.supported import prompts_of
-from ..store.agency import User
+from ..store.agency import Client, User
 from ..store.flows import CallFlow, FlowVersion, PutLive
 from . import jobs
 from .access import Actor, NotFound, allow, note
-from .drafts import own_flow, surroundings
+from .drafts import change_rows, own_flow, surroundings
 from .house import House
 
 
@@ -56,17 +58,25 @@ def put_live(
         ]
         if found:
             return Stopped(found)
-        latest = session.scalar(select(func.max(FlowVersion.number)).where(FlowVersion.flow_id == flow.id)) or 0
-        version = FlowVersion(
-            agency_id=actor.agency_id, flow_id=flow.id, number=latest + 1, document=document.model_dump(mode="json"),
-            revision=flow.revision, made_by=actor.user_id, made_at=house.now(),
-        )  # fmt: skip
-        session.add(version)
-        session.flush()
+        version = _version(session, house, actor, flow, document, flow.revision)
         _make_live(session, house, actor, flow, version)
         for words, language in spoken(document):
             jobs.defer(session, "make_speech", words=words, language=language)
         return version
+
+
+def _version(
+    session: Session, house: House, actor: Actor, flow: CallFlow, document: FlowDocument, revision: int
+) -> FlowVersion:
+    """The next version of a locked flow; `revision` is that of the draft which it equals."""
+    latest = session.scalar(select(func.max(FlowVersion.number)).where(FlowVersion.flow_id == flow.id)) or 0
+    version = FlowVersion(
+        agency_id=actor.agency_id, flow_id=flow.id, number=latest + 1, document=document.model_dump(mode="json"),
+        revision=revision, made_by=actor.user_id, made_at=house.now(),
+    )  # fmt: skip
+    session.add(version)
+    session.flush()
+    return version
 
 
 def put_back(house: House, actor: Actor, client_id: int, flow_id: int, version_id: int) -> FlowVersion:
@@ -139,14 +149,40 @@ def _make_live(session: Session, house: House, actor: Actor, flow: CallFlow, ver
     note(session, house, actor, flow.client_id, f"put version {version.number} of {flow.name} live")
 
 
-def all_live(house: House, actor: Actor, client_id: int, flows: Sequence[CallFlow]) -> list[str]:
-    """Puts several flows live; gives what came of each, in words."""
+Change = Callable[[FlowDocument], Sequence[Step]]
+"""The steps of a document that a change makes anew; none where it does not touch it."""
+
+
+def change_steps(
+    session: Session, house: House, actor: Actor, client: Client, flow: CallFlow, change: Change, *, live: bool
+) -> list[str]:
+    """Carries a change out on a locked flow: on its draft as an edit, and if wanted on what is live, as a new version of that;
+    what else stands in the draft stays there. Gives what was changed, in words."""
+    version = session.get(FlowVersion, flow.live_version_id) if flow.live_version_id else None
+    same = version is not None and version.revision == flow.revision
     done = []
-    for flow in flows:
-        put = put_live(house, actor, client_id, flow.id)
-        done.append(
-            f"{flow.name} could not go live: {put.findings[0].sentence}"
-            if isinstance(put, Stopped)
-            else f"{flow.name}, live"
-        )
+    steps = change(FlowDocument.model_validate(flow.draft))
+    if steps and not change_rows(session, house, actor, flow, [edits.SetStep(step=step) for step in steps]):
+        done.append(f"the draft of {flow.name}")
+    if live and version is not None:
+        said = _change_live(session, house, actor, client, flow, version, change, same=same)
+        done += [said] if said else []
     return done
+
+
+def _change_live(
+    session: Session, house: House, actor: Actor, client: Client, flow: CallFlow, version: FlowVersion, change: Change,
+    *, same: bool,
+) -> str:  # fmt: skip
+    document = FlowDocument.model_validate(version.document)
+    new = {step.id: step for step in change(document)}
+    if not new:
+        return ""
+    after = document.model_copy(update={"steps": tuple(new.get(step.id, step) for step in document.steps)})
+    around = surroundings(session, house, actor.agency_id, client)
+    stops = [one for one in findings(after, around) if one.weight == "stops"]
+    if stops:
+        return f"{flow.name} could not go live: {stops[0].sentence}"
+    made = _version(session, house, actor, flow, after, flow.revision if same else version.revision)
+    _make_live(session, house, actor, flow, made)
+    return f"{flow.name}, live"
