@@ -50,7 +50,7 @@ def names(html: str) -> list[str]:
 
 def test_the_table_has_every_source_and_its_figures(busy: World, sign_in: Callable[..., Browser]) -> None:
     page = sign_in("specialist").get(f"/clients/{busy.client.id}/report?period=90").text
-    assert rows(page)[0] == ["Search advert", "cpc", "spring", "3", "3 3 unconfirmed", "0", "0", "0", "0", "2:00"]
+    assert rows(page)[0] == ["Search advert", "cpc", "spring", "3", "3 unconfirmed of 3", "0", "0", "0", "0", "2:00"]
     assert rows(page)[1][:4] == ["Van signs", "sign", "", "1"]
     assert names(page)[2:] == ["Bus panel", "Zebra poster"]
 

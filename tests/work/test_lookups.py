@@ -199,7 +199,7 @@ def test_systems_are_asked_over_http_and_private_addresses_are_not(orders: int) 
 
 def test_a_system_that_drips_is_given_up_when_the_time_is_over(orders: int) -> None:
     began = time.monotonic()
-    with pytest.raises(Unreachable, match="within 0.5 s"):
+    with pytest.raises(Unreachable, match=r"within 0\.5 s"):
         WebOverHttp({f"127.0.0.1:{orders}"}).get(f"http://127.0.0.1:{orders}/drip", {}, 0.5)
     assert time.monotonic() - began < 4, "of 6 seconds of dripping"
 

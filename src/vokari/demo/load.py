@@ -19,6 +19,7 @@ from ..core.flows.document import FlowDocument
 from ..core.flows.fallback import resting_flow
 from ..core.hours.document import Exception_, Hours
 from ..core.ringing.directory import Person, Team
+from ..formats.call_control.records import CallRecord, FailSafeUse
 from ..settings import Settings
 from ..store.agency import Agency, Client, Mailbox, TestPhone, User
 from ..store.database import ensure_months
@@ -28,7 +29,7 @@ from ..store.numbers import Assignment, Carrier, LeadSource, TrackingNumber
 from ..store.people import PersonRow, TeamRow
 from ..store.verifications import Verification
 from ..wiring import CarrierOverHttp, build, carrier_token
-from ..work import porting, speech, switches
+from ..work import porting, reconciling, speech, switches
 from ..work.access import Actor
 from ..work.accounts import hash_password
 from ..work.house import FreeNumber, House
@@ -124,6 +125,7 @@ def load(house: House, settings: Settings, progress: Progress) -> int:
             progress(0.15 + 0.85 * part / whole, f"{calls:,} calls of {done} of {len(jobs)} clients")
     _port(house)
     _switch(house)
+    _outage(house, settings)
     with house.engine.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
         connection.exec_driver_sql("ANALYZE")
     return calls
@@ -138,6 +140,28 @@ def _port(house: House) -> None:
         flow = session.scalars(select(CallFlow).where(CallFlow.client_id == client.id).order_by(CallFlow.id)).first()
     actor = Actor(user.id, user.agency_id, "specialist", None, user.name)
     porting.request(house, actor, client.id, number, losing_carrier, account, None, flow.id if flow else None)
+
+
+def _outage(house: House, settings: Settings) -> None:
+    """Calls that did not reach their flow, nine days ago, while Vokari did not answer: the carrier took them to the fail-safe."""
+    at = (house.now() - timedelta(days=9)).replace(hour=15, minute=2, second=0, microsecond=0)
+    with house.begin() as session:
+        carrier_id = session.scalars(select(Carrier.id).where(Carrier.name == CARRIER)).one()
+        query = select(TrackingNumber.e164, Client.fail_safe).join(Client, Client.id == TrackingNumber.client_id)
+        called, fail_safe = session.execute(
+            query.where(Client.name == people.OUTAGE, TrackingNumber.state == "in_service").order_by(TrackingNumber.id)
+        ).first() or ("", "")
+    records = []
+    for index, talk in enumerate((84.0, 0.0, 46.0)):
+        began = at + timedelta(seconds=70 * index)
+        use = FailSafeUse(to=fail_safe, outcome="answered" if talk else "not_answered", talk_seconds=talk)
+        records.append(CallRecord(
+            number=1, call=f"outage-{index}", caller=people.CALLERS_US[index], called=called, at=began,
+            ended_at=began + timedelta(seconds=talk + 18), by="carrier", reached=False, fail_safe=use,
+        ))  # fmt: skip
+        reconciling.record(house, carrier_id, records[-1])
+    told = [(one, one.fail_safe is not None and one.fail_safe.talk_seconds > 0, False) for one in records]
+    CarrierOverHttp(settings.carrier_url, carrier_token(house.secret)).load_calls(told)
 
 
 def _switch(house: House) -> None:

@@ -12,6 +12,8 @@ USERS = (
 
 DUTY_LINE = "Halden Heating"
 """The client whose people switch themselves on and off by phone."""
+OUTAGE = "Brightwater Boatyard"
+"""The client of which some calls did not reach their flow."""
 SWITCHED = "Alder Lane Cattery"
 """The client that is closed by a switch."""
 PORT = ("Corvid Removals", "+441632960777", "Old Exchange Telephones", "OE-2041")

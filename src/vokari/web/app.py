@@ -42,6 +42,7 @@ from . import (
     signin,
     sounds,
     sources,
+    stack,
     switches,
     today,
     tokens,
@@ -67,7 +68,7 @@ def create(house: House, settings: Settings) -> FastAPI:
     app.mount("/static", StaticFiles(directory=Path(__file__).parent / "static"))
     for part in (
         signin, today, search, clients, finding, many, numbers, number, ports, extensions, sources, flows,
-        switches, exceptions, calendars, hours, shared, people, onduty, holdlines, rows, rehearsals, calls, reports, sounds, tokens, live,
+        switches, exceptions, calendars, hours, shared, people, onduty, holdlines, rows, rehearsals, calls, reports, sounds, tokens, live, stack,
     ):  # fmt: skip
         app.include_router(part.router)
     _errors(app)

@@ -44,4 +44,5 @@ def page(request: Request, signed: Signed) -> Response:
     return pages.show(
         request, "today.html", signed, section="today", day=day, needs=today.needs(house, signed.actor), ledger=ledger,
         strips=strips, agency=clients.agency_name(house, signed.actor), calls_now=today.calls_now(house, signed.actor),
+        short=today.short_of_space(house, signed.actor),
     )  # fmt: skip

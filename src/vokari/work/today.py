@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import date, datetime, timedelta
 from typing import Literal
 from zoneinfo import ZoneInfo
 
@@ -12,13 +12,14 @@ from sqlalchemy.orm import Session
 from ..core.fates import REASONS
 from ..core.numbering import shown
 from ..store.agency import Client
-from ..store.calls import Call, LiveCall
+from ..store.calls import Call, CallDifference, LiveCall
 from ..store.flows import CallFlow
 from ..store.numbers import Assignment, LeadSource, TrackingNumber
 from ..store.people import DutyRow, PersonRow
 from .access import Actor, allow_agency
 from .calls import waiting
 from .house import House
+from .parts import SHORT_BYTES, free_bytes
 from .people import MISSED_FLAG
 
 
@@ -26,7 +27,9 @@ from .people import MISSED_FLAG
 class Need:
     """One thing that needs a person: whose it is, a sentence, and what to open next."""
 
-    kind: Literal["lost", "no_flow", "no_fail_safe", "rest_over", "no_source", "no_number", "not_answering"]
+    kind: Literal[
+        "lost", "no_flow", "no_fail_safe", "rest_over", "no_source", "no_number", "not_answering", "differences"
+    ]
     client: Client
     sentence: str
     action: str
@@ -34,6 +37,7 @@ class Need:
     person_id: int | None = None
     count: int = 1
     latest: datetime | None = None
+    day: date | None = None
 
 
 def needs(house: House, actor: Actor) -> list[Need]:
@@ -44,6 +48,7 @@ def needs(house: House, actor: Actor) -> list[Need]:
         clients = {client.id: client for client in session.scalars(query)}
         found = [*_lost(session, actor, clients, house.now()), *_gaps(session, actor, clients, house.now())]
         found += _unanswering(session, actor, clients)
+        found += _differences(session, actor, clients, house.now())
     order = {
         "no_flow": 0,
         "lost": 1,
@@ -52,6 +57,7 @@ def needs(house: House, actor: Actor) -> list[Need]:
         "rest_over": 4,
         "no_source": 5,
         "no_number": 6,
+        "differences": 7,
     }
     return sorted(found, key=lambda need: (order[need.kind], -need.count, need.client.name))
 
@@ -205,3 +211,28 @@ def clients_in_need(house: House, actor: Actor) -> set[int]:
     with house.begin() as session:
         allow_agency(actor)
         return set(session.scalars(union(lacking, without, lost, unsafe, rested, silent)))
+
+
+def _differences(session: Session, actor: Actor, clients: dict[int, Client], now: datetime) -> Iterator[Need]:
+    """Calls on which the carrier's list and ours did not agree, of the last week."""
+    rows = session.execute(
+        select(CallDifference.client_id, CallDifference.day, CallDifference.kind, func.count())
+        .where(CallDifference.agency_id == actor.agency_id, CallDifference.at > now - timedelta(days=7))
+        .group_by(CallDifference.client_id, CallDifference.day, CallDifference.kind)
+    )
+    for client_id, day, kind, count in rows:
+        calls = "One call" if count == 1 else f"{count} calls"
+        sentence = (
+            f"{calls} of {day:%b} {day.day} stood in the carrier’s list and not here: written down since."
+            if kind == "missing_here"
+            else f"{calls} of {day:%b} {day.day} {'is' if count == 1 else 'are'} not in the carrier’s list."
+        )
+        yield Need("differences", clients[client_id], sentence, "See the day", count=count, day=day)
+
+
+def short_of_space(house: House, actor: Actor) -> int | None:
+    """How many bytes are free where space runs short; None where there is enough, or nobody knows."""
+    allow_agency(actor)
+    with house.begin() as session:
+        free = free_bytes(session, house.now())
+    return free if free is not None and free < SHORT_BYTES else None
