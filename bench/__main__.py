@@ -11,6 +11,8 @@ import structlog
 from . import control, engine, holding, many_numbers, opening, pages, turns
 from .town import Town, town
 
+FAULTS = "## Faults"
+"""The part of the file that `script/faults` prints; it stays when the others are printed again."""
 FILE = Path(__file__).parents[1] / "docs" / "measures.md"
 
 
@@ -20,7 +22,8 @@ def main() -> None:
         words = "\n".join(_report(made))
     print(words)
     if "--keep" in sys.argv:
-        FILE.write_text(words + "\n")
+        _, heading, faults = FILE.read_text().partition(FAULTS)
+        FILE.write_text(words + "\n" + (f"\n{heading}{faults}" if heading else ""))
 
 
 def _report(made: Town) -> list[str]:

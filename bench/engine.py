@@ -14,7 +14,7 @@ from .town import Town
 
 _LOGS = text(
     "SELECT c.version_id, l.entries FROM calls c JOIN call_logs l ON l.call_id = c.id AND l.started_at = c.started_at"
-    " WHERE c.version_id IS NOT NULL ORDER BY c.started_at DESC LIMIT 1500"
+    " WHERE c.version_id IS NOT NULL AND c.fail_safe = '' AND (l.entries -> 0 ->> 'engine')::int = :engine ORDER BY c.started_at DESC LIMIT 1500"
 )
 
 
@@ -35,7 +35,7 @@ def measure(town: Town) -> Measured:
         }
         calls = [
             (flows[version], [(events.load(one["event"]), questions.load(one["answers"])) for one in entries])
-            for version, entries in connection.execute(_LOGS)
+            for version, entries in connection.execute(_LOGS, {"engine": engine.VERSION})
         ]
     bodies = [one.body for calls_ in known_calls(town.house, 8, 40) for one in postings(calls_, b"secret")]
 

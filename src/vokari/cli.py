@@ -2,9 +2,14 @@
 
 import argparse
 import sys
+from dataclasses import replace
 
 from . import flowcli, hourscli
 from .settings import Settings, from_environment
+
+
+NO_DATABASE = "postgresql+psycopg://"
+"""For what describes the program and reads nothing."""
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -70,7 +75,11 @@ def run_document(_: argparse.Namespace) -> int:
     from .api.control import create
     from .wiring import build
 
-    print(json.dumps(create(build(from_environment())).openapi(), indent=2, ensure_ascii=False))
+    print(
+        json.dumps(
+            create(build(replace(from_environment(), database_url=NO_DATABASE))).openapi(), indent=2, ensure_ascii=False
+        )
+    )
     return 0
 
 

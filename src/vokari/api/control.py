@@ -13,6 +13,7 @@ from sqlalchemy.exc import DBAPIError
 from starlette.exceptions import HTTPException
 
 from ..formats.call_control.messages import CommandsMessage, EventMessage
+from ..formats.call_control.records import Question, Records, Standings
 from ..formats.call_control.signature import CARRIER_HEADER, SIGNATURE_HEADER, carrier_secret, check
 from ..formats.problem import MEDIA_TYPE, problem
 from ..work import livecalls, speech
@@ -27,6 +28,39 @@ _VERDICTS = {
     "stale": "the signature is older than 300 seconds",
     "wrong": "the signature does not fit the body",
 }
+
+
+def _json(model: str) -> dict[str, Any]:
+    return {"content": {"application/json": {"schema": {"$ref": f"#/components/schemas/{model}"}}}}
+
+
+ASKED_OF_THE_CARRIER: dict[str, Any] = {
+    "calls/known": {
+        "post": {
+            "summary": "Which of these calls still exist, and how did the others end?",
+            "description": "Asked by Vokari of the carrier, at the carrier’s own address.",
+            "requestBody": {"required": True, **_json("Question")},
+            "responses": {"200": {"description": "How each call stands", **_json("Standings")}},
+        }
+    },
+    "calls": {
+        "get": {
+            "summary": "Records of calls that are over",
+            "description": "Asked by Vokari of the carrier: from a number on, by the calls’ clock, or only those at the fail-safe.",
+            "parameters": [
+                {"name": name, "in": "query", "required": False, "schema": {"type": kind}}
+                for name, kind in (
+                    ("after", "integer"),
+                    ("fail_safe", "boolean"),
+                    ("since", "string"),
+                    ("until", "string"),
+                )
+            ],
+            "responses": {"200": {"description": "At most 500 records", **_json("Records")}},
+        }
+    },
+}
+"""The requests that go the other way, as OpenAPI 3.1 writes them."""
 
 
 class ProblemError(Exception):
@@ -98,12 +132,15 @@ def parsed(ref: str, body: bytes) -> EventMessage:
 
 
 def document(app: FastAPI) -> dict[str, Any]:
-    """The OpenAPI document, with the event’s schema, which FastAPI does not see: the body is read raw for its signature."""
+    """The OpenAPI document, with what FastAPI does not see: the event’s schema, since its body is read raw for its signature,
+    and what the carrier is asked, as webhooks."""
     if app.openapi_schema is None:
         made = get_openapi(title=app.title, version=app.version, routes=app.routes)
-        event = EventMessage.model_json_schema(ref_template="#/components/schemas/{model}")
-        parts = event.pop("$defs")
-        made["components"]["schemas"] |= parts | {"EventMessage": event}
+        for model in (EventMessage, Question, Standings, Records):
+            schema = model.model_json_schema(ref_template="#/components/schemas/{model}")
+            parts = schema.pop("$defs", {})
+            made["components"]["schemas"] |= parts | {model.__name__: schema}
+        made["webhooks"] = ASKED_OF_THE_CARRIER
         app.openapi_schema = made
     return app.openapi_schema
 
