@@ -7,7 +7,6 @@ from dataclasses import replace
 from . import flowcli, hourscli
 from .settings import Settings, from_environment
 
-
 NO_DATABASE = "postgresql+psycopg://"
 """For what describes the program and reads nothing."""
 

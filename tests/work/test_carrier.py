@@ -171,7 +171,7 @@ def ends(event: str, **more: Any) -> tuple[Line, CallRegister]:
     [
         ("caller_gone", {"hangs_up": 12.0}, "caller"),
         ("ended", {}, "carrier"),
-        ("recording_finished", {"message": {"voice": 5, "then": "silence"}}, "carrier"),
+        ("recording_finished", {"message": {"voice": 5, "then": "hang_up"}}, "caller"),
     ],
 )
 def test_a_call_that_is_as_good_as_over_needs_no_fail_safe_and_its_end_is_told_when_asked(
@@ -184,6 +184,15 @@ def test_a_call_that_is_as_good_as_over_needs_no_fail_safe_and_its_end_is_told_w
     assert standing.record is not None
     assert (standing.record.by, standing.record.reached, standing.record.fail_safe) == (by, True, None)
     assert [getattr(one.event, "outcome", one.event.type) for one in standing.untold] == [event]
+
+
+def test_a_recording_that_could_not_be_told_is_kept_though_the_caller_goes_on_to_the_fail_safe() -> None:
+    line, calls = ends("recording_finished", message={"voice": 5, "then": "silence"})
+    standing = calls.standing("r1")
+    assert line.used_fail_safe
+    assert standing.record is not None
+    assert standing.record.fail_safe is not None
+    assert [one.event.type for one in standing.untold] == ["recording_finished"]
 
 
 def test_the_register_tells_how_calls_stand_and_outlives_the_process(tmp_path: Path) -> None:

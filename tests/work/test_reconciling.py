@@ -79,7 +79,10 @@ def test_a_call_whose_end_nobody_was_told_gets_its_true_end(
     assert reconciling.settle(line.house) == 0
 
 
-def test_a_message_that_nobody_was_told_of_is_kept(line: World, carrier: Carrier, clock: StandingClock) -> None:
+@pytest.mark.parametrize("at_fail_safe", [False, True])
+def test_a_message_that_nobody_was_told_of_is_kept(
+    line: World, carrier: Carrier, clock: StandingClock, at_fail_safe: bool
+) -> None:
     wire = Wire(line.house)
     carrier.register.begin(wire.ref, CALLER, CALLED, NOON)
     wire.arrive()
@@ -96,9 +99,10 @@ def test_a_message_that_nobody_was_told_of_is_kept(line: World, carrier: Carrier
     told = EventMessage.model_validate(
         {"call": wire.ref, "seq": 5, "at": NOON + timedelta(seconds=19), "event": finished}
     )
-    carrier.register.end(wire.ref, NOON + timedelta(seconds=20), "carrier", None, [told])
+    use = FailSafeUse(to=DANA, outcome="not_answered") if at_fail_safe else None
+    carrier.register.end(wire.ref, NOON + timedelta(seconds=20), "carrier", use, [told])
     clock.move(minutes=2)
-    reconciling.settle(line.house)
+    (reconciling.take_records if at_fail_safe else reconciling.settle)(line.house)
     assert [call.fate for call in history(line)] == ["message_left"]
     with line.house.begin() as session:
         assert session.scalars(select(VoiceMessage.seconds)).all() == [7]

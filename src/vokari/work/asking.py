@@ -4,7 +4,6 @@ import json
 from datetime import timedelta
 from typing import Any
 
-import structlog
 from sqlalchemy import select
 
 from ..core.flows.events import Poked, TimerFired
@@ -13,8 +12,7 @@ from ..store.calls import LiveCall
 from ..store.lookups import LookUpRow
 from . import folding, holding
 from .house import House, Unreachable
-
-log = structlog.get_logger()
+from .sweeps import each
 
 GIVEN_UP_AFTER = timedelta(seconds=90)
 """How long a call whose caller has gone is waited for; no look-up takes as long, so its job is lost."""
@@ -59,16 +57,10 @@ def asked(house: House, url: str, sent: dict[str, str], seconds: int) -> LookedU
 
 def give_up(house: House) -> int:
     """Has calls go on that have waited too long for a look-up after their caller had gone, as if it had failed; gives their
-    count. One odd call stops no other."""
+    count."""
     with house.begin() as session:
         query = select(LiveCall.id, LiveCall.state["awaiting"].as_integer()).where(
             LiveCall.gone, LiveCall.alive_at < house.now() - GIVEN_UP_AFTER
         )
         waiting = session.execute(query).all()
-    given_up = 0
-    for call_id, awaiting in waiting:
-        try:
-            given_up += folding.go_on(house, call_id, TimerFired(awaiting or 0))
-        except Exception:
-            log.exception("a call could not go on", call=str(call_id))
-    return given_up
+    return each("a call could not go on", waiting, lambda one: folding.go_on(house, one[0], TimerFired(one[1] or 0)))

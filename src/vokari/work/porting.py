@@ -1,5 +1,6 @@
 """Numbers that come across from another carrier, in stages; documents that carriers ask for; numbers that leave."""
 
+import contextlib
 from dataclasses import dataclass
 from datetime import datetime
 from decimal import Decimal
@@ -18,6 +19,7 @@ from .assignments import give_first, give_now, spans_of
 from .house import CarrierRefuses, House, PortState, Problem, Problems
 from .numbers import CARRIER, given_name, own_flow, own_number
 from .sources import own_source
+from .sweeps import each
 from .taking import in_use
 
 OPEN_STAGES = ("requested", "documents", "accepted")
@@ -163,11 +165,13 @@ def follow_all(house: House) -> int:
     """Follows every open port; gives how many there are. One that cannot be asked about now waits for the next time."""
     with house.begin() as session:
         ports = session.scalars(select(Port.id).where(Port.stage.in_(OPEN_STAGES))).all()
-    for port_id in ports:
-        try:
+
+    def follow_one(port_id: int) -> bool:
+        with contextlib.suppress(CarrierRefuses):
             follow(house, port_id)
-        except CarrierRefuses:
-            continue
+        return True
+
+    each("a port could not be followed", ports, follow_one)
     return len(ports)
 
 

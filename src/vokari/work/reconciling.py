@@ -3,10 +3,9 @@
 Events read what is stored only; these questions are asked by jobs, and never inside a transaction.
 """
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping
 from datetime import UTC, date, datetime, timedelta
 from functools import partial
-from typing import Any
 from uuid import UUID
 
 import structlog
@@ -24,6 +23,7 @@ from .house import CarrierRefuses, House, Row
 from .livecalls import CarrierIdentity
 from .notices import notify
 from .numbers import CARRIER
+from .sweeps import each
 
 log = structlog.get_logger()
 
@@ -39,18 +39,6 @@ _DAY = text(
     "SELECT l.ref, l.call_id, l.agency_id, c.client_id FROM call_logs l JOIN calls c ON c.id = l.call_id"
     " AND c.started_at = l.started_at WHERE l.carrier_id = :carrier AND l.started_at >= :since AND l.started_at < :until"
 )
-
-
-def each(what: str, calls: Sequence[Any], do: Callable[[Any], bool]) -> int:
-    """Does something for each call, in a transaction of its own; gives for how many it was done. One odd call stops no
-    other: it is logged and left."""
-    done = 0
-    for call in calls:
-        try:
-            done += do(call)
-        except Exception:
-            log.exception(what, call=str(call))
-    return done
 
 
 def settle(house: House) -> int:
@@ -109,7 +97,9 @@ def take_records(house: House) -> int:
             carrier = session.scalars(select(Carrier).where(Carrier.name == CARRIER)).one()
         found = house.carrier.records(carrier.asked_after, fail_safe=True)
         taken += each(
-            "a call at its fail-safe could not be written down", found.calls, partial(_recorded, house, carrier.id)
+            "a call at its fail-safe could not be written down",
+            found.calls,
+            partial(_recorded, house, CarrierIdentity(carrier.id, carrier.stand_in)),
         )
         if found.calls:
             with house.begin() as session:
@@ -119,8 +109,14 @@ def take_records(house: House) -> int:
             return taken
 
 
-def _recorded(house: House, carrier_id: int, one: CallRecord) -> bool:
-    return record(house, carrier_id, one) is not None
+def _recorded(house: House, carrier: CarrierIdentity, one: CallRecord) -> bool:
+    """A call that is in progress here is asked about, since its last events may be untold; any other gets its record."""
+    with house.begin() as session:
+        query = select(LiveCall.id).where(LiveCall.carrier_id == carrier.id, LiveCall.ref == one.call)
+        in_progress = session.scalar(query) is not None
+    if in_progress:
+        return _end(house, {one.call: carrier}, house.carrier.standing([one.call])[0])
+    return record(house, carrier.id, one) is not None
 
 
 def record(house: House, carrier_id: int, one: CallRecord) -> UUID | None:

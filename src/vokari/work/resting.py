@@ -15,6 +15,7 @@ from .access import Actor, allow, note
 from .assignments import give_now, spans_of
 from .house import CarrierRefuses, House, Problem, Problems
 from .numbers import own_number
+from .sweeps import each
 
 STILL_RINGS_WITHIN = timedelta(days=30)
 
@@ -109,7 +110,7 @@ def release_due(house: House) -> int:
             select(TrackingNumber).where(TrackingNumber.state == "resting", TrackingNumber.rest_until <= house.now())
         ).all()
         quiet = [number for number in due if not ringing(session, number, house.now()).lately]
-    return sum(not _give_back(house, number) for number in quiet)
+    return each("a number could not be released", quiet, lambda number: not _give_back(house, number))
 
 
 def _give_back(house: House, number: TrackingNumber, actor: Actor | None = None) -> Problems:

@@ -16,6 +16,7 @@ from ..store.verifications import Verification
 from . import ringers
 from .access import Actor, allow, note
 from .house import CarrierRefuses, House, Problem, Problems
+from .sweeps import each
 
 KEY = "1"
 ONE_AT_A_TIME = timedelta(minutes=2)
@@ -129,22 +130,23 @@ def follow(house: House, client_id: int | None = None) -> int:
         if client_id is not None:
             query = query.where(Verification.client_id == client_id)
         open_ = [(one.id, one.ref, one.asked_at) for one in session.scalars(query)]
-    ringing = 0
-    for row_id, ref, asked_at in open_:
-        try:
-            state = house.carrier.verification(ref)
-        except CarrierRefuses:
-            state = "ringing"
-        if state == "ringing" and house.now() - asked_at > ONE_AT_A_TIME:
-            state = "not_answered"
-        if state == "ringing":
-            ringing += 1
-            continue
-        with house.begin() as session:
-            row = session.get_one(Verification, row_id, with_for_update=True)
-            if row.state == "ringing":
-                row.state, row.done_at = state if state in STATES else "refused", house.now()
-    return ringing
+    return each("a verification call could not be followed", open_, lambda one: _rings_still(house, *one))
+
+
+def _rings_still(house: House, row_id: int, ref: str, asked_at: datetime) -> bool:
+    try:
+        state = house.carrier.verification(ref)
+    except CarrierRefuses:
+        state = "ringing"
+    if state == "ringing" and house.now() - asked_at > ONE_AT_A_TIME:
+        state = "not_answered"
+    if state == "ringing":
+        return True
+    with house.begin() as session:
+        row = session.get_one(Verification, row_id, with_for_update=True)
+        if row.state == "ringing":
+            row.state, row.done_at = state if state in STATES else "refused", house.now()
+    return False
 
 
 def _destinations(session: Session, house: House, client_id: int) -> dict[str, list[str]]:

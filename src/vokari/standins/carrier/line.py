@@ -129,6 +129,7 @@ class Line:
         self.by = "carrier"
         self.fail_safe_use: FailSafeUse | None = None
         self.untold: list[wire.EventMessage] = []
+        self.as_good_as_over = False
         self.queue: list[tuple[float, int, Any]] = []
         self.order = count()
         self.woken = asyncio.Event()
@@ -172,7 +173,7 @@ class Line:
                 self.now, _, what = heapq.heappop(self.queue)
                 await self.happen(what)
         except Failed as failure:
-            if self.untold:
+            if self.as_good_as_over:
                 self.tell(f"{failure}; the call is over all the same")
             else:
                 await self.take_fail_safe(str(failure))
@@ -281,11 +282,11 @@ class Line:
 
     async def leave(self) -> None:
         """The caller hangs up; in a recording that is its end and the call's."""
+        self.by = "caller"
         if self.recording:
             command, began = self.recording
             self.recording = None
             await self.post(self.recorded(command, began, gone=True))
-        self.by = "caller"
         if not self.over:
             await self.post(wire.CallerGone(heard_half=self.heard_half(), **self.talked()))
         self.over = True
@@ -330,7 +331,8 @@ class Line:
                 return
             pause = next(pauses)
             if ends - time.monotonic() <= pause:
-                if _is_last(event):
+                self.as_good_as_over = _is_last(event)
+                if self.as_good_as_over or isinstance(event, wire.RecordingFinished):
                     self.untold.append(message)
                 raise Failed("Vokari does not answer")
             if answer is None and self.trace[-1]["what"] != HOLD_SOUND:
@@ -457,11 +459,11 @@ class Line:
 
 
 def _is_last(event: Any) -> bool:
-    """Whether a call is as good as over with an event: the caller has gone, has left a message, or has talked with somebody.
-    It needs no fail-safe then; the event is told when Vokari asks."""
-    return isinstance(event, wire.CallerGone | wire.RecordingFinished) or (
-        isinstance(event, wire.LegChanged) and event.outcome == "ended"
-    )
+    """Whether a call is as good as over with an event: the caller has gone, or has talked with somebody. It needs no fail-safe
+    then; the event is told when Vokari asks, and so is a recording."""
+    if isinstance(event, wire.RecordingFinished):
+        return event.caller_gone
+    return isinstance(event, wire.CallerGone) or (isinstance(event, wire.LegChanged) and event.outcome == "ended")
 
 
 def _words(event: Any) -> str:

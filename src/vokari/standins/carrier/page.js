@@ -29,7 +29,7 @@ async function follow(ref) {
       return row;
     }));
     document.getElementById("keys").hidden = call.over;
-    if (call.over) return;
+    if (call.over) return tell();
     await new Promise((done) => setTimeout(done, 400));
   }
 }
@@ -64,3 +64,10 @@ for (const key of "123456789*0#") {
   document.getElementById("pad").append(button);
 }
 document.getElementById("hang").addEventListener("click", () => fetch(`/calls/${current}/hang-up`, { method: "POST" }));
+
+// Which calls a phone's own mailbox took: the carrier knows, the application does not.
+async function tell() {
+  const tally = await (await fetch("/calls/tally")).json();
+  document.getElementById("tally").textContent = `${tally.answered} calls were answered so far, ${tally.by_a_mailbox} of them by a phone’s own mailbox.`;
+}
+tell();
