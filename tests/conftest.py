@@ -16,7 +16,7 @@ from vokari.local.cluster import Cluster, free_port
 from vokari.settings import Settings
 from vokari.standins.carrier.app import Carrier, create
 from vokari.standins.carrier.inventory import Inventory
-from vokari.standins.carrier.line import Vokari
+from vokari.standins.carrier.script import Vokari
 from vokari.standins.post import PostOffice
 from vokari.standins.speech import EspeakSpeech
 from vokari.store.database import connect, ensure_months, migrate

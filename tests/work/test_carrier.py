@@ -13,8 +13,9 @@ import pytest
 
 from tests.flows import DANA
 from vokari.standins.carrier.inventory import Inventory
-from vokari.standins.carrier.line import HOLD_SOUND, CallScript, Line, PhoneScript, Vokari
+from vokari.standins.carrier.line import HOLD_SOUND, Line
 from vokari.standins.carrier.register import CallRegister
+from vokari.standins.carrier.script import CallScript, PhoneScript, Vokari
 
 VOKARI = Vokari("http://vokari.test", "stand-in", b"secret")
 

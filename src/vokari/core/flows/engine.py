@@ -9,11 +9,10 @@ from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any
 
-from . import conditions, holdstep, keypadstep, lookupstep, ringstep
-from .commands import Command, HangUpCall, Listen, Play, Record
+from . import conditions, holdstep, keypadstep, lookupstep, menustep, ringstep
+from .commands import Command, HangUpCall, Play, Record
 from .document import FlowDocument
 from .events import Arrived, Digit, Event, Finished, Gone, Leg, Poked, Recorded, Silence, TimerFired
-from .menukeys import Reading, close_entry, key_table, read_key
 from .questions import Answer, Answers, AnswerSource, Question
 from .state import State
 from .steps import (
@@ -223,7 +222,7 @@ class Turn:
             case Announcement():
                 self.announce(step_)
             case Menu():
-                self.prompt_menu(step_, step_.prompt)
+                menustep.begin(self, step_)
             case KeypadEntry():
                 keypadstep.begin(self, step_)
             case Ring():
@@ -325,12 +324,9 @@ class Turn:
             case "saying", Finished(), Announcement():
                 self.announced(here)
             case "saying", Finished(), Menu():
-                self.set(phase="waiting", awaiting=self.issue(Listen, here.wait))
+                menustep.heard(self, here)
             case "waiting", Silence(), Menu():
-                if self.state.pending:
-                    self.read(here, close_entry(key_table(here), self.state.pending))
-                else:
-                    self.failed_try(here, silent=True)
+                menustep.silence(self, here)
             case "saying", Finished(), KeypadEntry():
                 keypadstep.heard(self, here)
             case "waiting", Silence(), KeypadEntry():
@@ -357,7 +353,7 @@ class Turn:
                     self.set(said="served")
                 self.go("next", here.next)
         elif self.state.phase in ("saying", "waiting") and isinstance(here, Menu):
-            self.read(here, read_key(key_table(here), self.state.pending, event.key))
+            menustep.key(self, here, event.key)
         elif self.state.phase in ("saying", "waiting") and isinstance(here, KeypadEntry):
             keypadstep.key(self, here, event.key)
         elif self.state.phase == "greeting" and isinstance(here, Voicemail):
@@ -408,50 +404,6 @@ class Turn:
             self.say(here.prompt, cut=not here.notice)
         else:
             self.go("next", here.next)
-
-    # menu
-
-    def prompt_menu(self, here: Menu, prompt: Prompt) -> None:
-        """Starts a prompt of the menu; kept keys act as if pressed when it starts, so it is then not heard."""
-        self.set(pending="")
-        if self.state.kept:
-            self.take_kept(here)
-        else:
-            self.say(prompt, cut=True)
-
-    def take_kept(self, here: Menu) -> None:
-        key, rest = self.state.kept[0], self.state.kept[1:]
-        self.set(kept=rest)
-        self.read(here, read_key(key_table(here), self.state.pending, key))
-
-    def read(self, here: Menu, reading: Reading) -> None:
-        branch = reading.branch
-        if reading.kind == "more":
-            self.set(pending=reading.pending)
-            if self.state.kept:
-                self.take_kept(here)
-            else:
-                self.set(phase="waiting", awaiting=self.issue(Listen, here.inter_digit))
-        elif branch is None:
-            self.failed_try(here, silent=False)
-        else:
-            self.set(pending="", language=branch.language or self.state.language)
-            if branch.source:
-                self.set(source=branch.source)
-            if not branch.hear_again:
-                self.go(branch.id, branch.to)
-            elif self.count(here.id, branch.id):
-                self.prompt_menu(here, here.prompt)
-            else:
-                self.rescue()
-
-    def failed_try(self, here: Menu, *, silent: bool) -> None:
-        self.set(tries=self.state.tries + 1, pending="")
-        if self.state.tries >= here.tries:
-            self.go(*(("nothing", here.nothing) if silent else ("wrong", here.wrong)))
-        else:
-            retry = here.retry_silent if silent else here.retry_wrong
-            self.prompt_menu(here, retry or here.prompt)
 
     def named(self, here: Ring, event: Recorded) -> None:
         """The caller has said a name, or nothing."""

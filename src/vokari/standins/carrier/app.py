@@ -19,9 +19,10 @@ from ...formats.call_control.records import MOST_ASKED, CallRecord, Question, Re
 from .. import clientsystem
 from ..speech import EspeakSpeech
 from .inventory import Inventory, Unavailable
-from .line import CallScript, Line, Vokari
+from .line import Line
 from .porting import PortDesk, Stages
 from .register import CallRegister
+from .script import CallScript, Vokari
 from .verifying import VerifyingDesk
 
 KEPT_CALLS = 5000

@@ -7,18 +7,18 @@ import asyncio
 import heapq
 import json
 import time
-from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
 from itertools import chain, count, repeat
-from typing import Any, Literal, Protocol
+from typing import Any
 
 import httpx
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import ValidationError
 
 from ...formats.call_control import messages as wire
 from ...formats.call_control.records import FailSafeUse
 from ...formats.call_control.signature import CARRIER_HEADER, SIGNATURE_HEADER, sign
+from .script import CallScript, Vokari, Watched
 
 RETRIES = (0.1, 0.3, 0.6, 1.0)
 """Seconds between tries of one event, wall time; the last again and again while the patience lasts."""
@@ -31,54 +31,6 @@ ONE_TRY = 3.0
 """Seconds that one try may take of it: another may find a part that is not hung."""
 
 
-class PhoneScript(BaseModel):
-    """How a phone behaves when rung: after so many seconds, for so many seconds of talk; `records_after` so many seconds of
-    it, where the person may ask, they ask for a recording."""
-
-    model_config = ConfigDict(extra="forbid")
-
-    behavior: Literal["answers", "busy", "declines", "rings_out", "mailbox", "unreachable"] = "answers"
-    after: float = Field(default=6, ge=0, le=600)
-    talk: float = Field(default=20, ge=0, le=7200)
-    accepts: bool = True
-    records_after: float | None = Field(default=None, ge=0, le=7200)
-
-
-class MessageScript(BaseModel):
-    """What the caller says at a voicemail, for how long, and how they end it."""
-
-    model_config = ConfigDict(extra="forbid")
-
-    voice: float = Field(default=8, ge=0, le=600)
-    then: Literal["hang_up", "key", "silence"] = "hang_up"
-    words: str = "Hello, I saw your number and would like to know more. Please call me back. Thank you."
-
-
-class CallScript(BaseModel):
-    """A call to place: who calls which number, the keys pressed at which second, and how each phone behaves."""
-
-    model_config = ConfigDict(extra="forbid", populate_by_name=True)
-
-    caller: wire.E164 | None = Field(default=None, alias="from")
-    called: wire.E164 = Field(alias="to")
-    press: list[tuple[float, str]] = []
-    hangs_up: float | None = None
-    phones: dict[str, PhoneScript] = {}
-    other_phones: PhoneScript = PhoneScript(behavior="rings_out")
-    message: MessageScript = MessageScript()
-    speed: Literal["real", "fast"] = "real"
-    at: datetime | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class Vokari:
-    """Where events go and how they are signed."""
-
-    url: str
-    carrier: str
-    secret: bytes
-
-
 @dataclass(slots=True)
 class _Playing:
     command: int
@@ -89,22 +41,6 @@ class _Playing:
 
 class Failed(Exception):
     """Vokari cannot be reached, or answers with nonsense."""
-
-
-class Watched(Protocol):
-    """Where a line tells how it stands (see `register`)."""
-
-    def begin(self, ref: str, caller: str | None, called: str, at: datetime) -> None: ...
-
-    def told(self, ref: str, at: datetime) -> None: ...
-
-    def talks(self, ref: str, *, mailbox: bool) -> None: ...
-
-    def leaves(self, ref: str) -> None: ...
-
-    def end(
-        self, ref: str, at: datetime, by: str, fail_safe: FailSafeUse | None, untold: Sequence[wire.EventMessage]
-    ) -> None: ...
 
 
 @dataclass
