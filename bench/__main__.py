@@ -8,7 +8,7 @@ from pathlib import Path
 
 import structlog
 
-from . import control, engine, holding, many_numbers, opening, pages, turns
+from . import control, engine, holding, many_numbers, opening, pages, queues, turns
 from .town import Town, town
 
 FAULTS = "## Faults"
@@ -61,7 +61,7 @@ def _report(made: Town) -> list[str]:
     ]
     lines += [f"| {one.name} | {one.milliseconds:.1f} | {one.ratio:.1f} |" for one in pages.measure(made)]
     lines += _numbers(many_numbers.measure(made)) + _hours(opening.measure()) + _turns(turns.measure(made))
-    return lines + _holding(holding.measure(made))
+    return lines + _holding(holding.measure(made)) + _queues(queues.measure(made))
 
 
 def _numbers(found: many_numbers.Measured) -> list[str]:
@@ -122,6 +122,17 @@ def _holding(found: holding.Measured) -> list[str]:
         "",
         f"The {found.rung} callers served in the long line were rung {'in the order' if found.in_order else 'NOT in the order'} in "
         "which they came.",
+    ]
+
+
+def _queues(found: queues.Measured) -> list[str]:
+    """The measure of pokes behind other jobs."""
+    return [
+        "",
+        "## (h) Pokes behind other jobs",
+        f"From the commit until a poke is done, with {queues.BACKLOG:,} jobs waiting ({found.left:,} of them still when it was over): "
+        f"{found.behind:.0f} ms (at the longest {found.longest:.0f} ms; goal: under 1,000 ms), against {found.alone:.0f} ms with none waiting: "
+        f"{found.behind / found.alone:.2f} times.",
     ]
 
 

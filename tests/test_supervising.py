@@ -28,7 +28,7 @@ BEATS = (
 def stack(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Stack]:
     """Two parts that do nothing but give signs of life."""
     (tmp_path / "log").mkdir()
-    monkeypatch.setattr(stacks, "HUNG_AFTER", 0.6)
+    monkeypatch.setattr(stacks, "HUNG_AFTER", 3.0)
     monkeypatch.setattr(stacks, "PAUSES", (0.0, 0.4))
     real = subprocess.Popen
 
@@ -44,7 +44,7 @@ def stack(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Stack]:
     made.stop()
 
 
-def until(stack: Stack, holds: object, seconds: float = 8) -> float:
+def until(stack: Stack, holds: object, seconds: float = 20) -> float:
     began = time.monotonic()
     while not holds():  # type: ignore[operator]
         stack.look()

@@ -437,3 +437,54 @@ def test_erlang_b_and_c_against_the_sums_that_define_them(people: int, load: flo
 def test_a_rota_of_days_and_one_of_weeks_begin_where_they_say() -> None:
     assert Rota(unit="week", first=date(2026, 11, 23)).turn(date(2026, 11, 22)) == -1
     assert Rota(unit="day", first=date(2026, 11, 23)).turn(date(2026, 11, 30)) == 7
+
+
+@given(
+    st.lists(st.sampled_from(["free", "on_call", "off"]), min_size=1, max_size=4),
+    st.lists(st.sampled_from(["rang_out", "busy", "unreachable", "declined"]), min_size=4, max_size=4),
+    st.sampled_from(["in_order", "all_at_once", "round_robin", "longest_idle", "random"]),
+)
+def test_the_exit_of_a_team_follows_the_rule_whoever_of_it_is_free(
+    states: list[str], outcomes: list[str], strategy: str
+) -> None:
+    """product.md, Ring: all off duty: nobody available; else any rang out or declined: no answer; else any busy or on a
+    call: busy, also those of a team of whom others were rung; else unreachable. The rule read out anew."""
+    keys = list(PEOPLE)[: len(states)]
+    world = World(
+        busy=[number(n) for n, one in enumerate(states) if one == "on_call"], yard=team(*keys, strategy=strategy)
+    )
+    world.around.duty = lambda key: Duty(off=states[keys.index(key)] == "off")
+    ways = {name: name for name in ("no_answer", "busy", "unreachable", "nobody")}
+    says = [{"kind": "announcement", "id": name, "prompt": {"say": name}, "next": "end"} for name in ways]
+    step = {**ring("r"), **ways, "to": [{"kind": "team", "id": "t", "team": "yard"}]}
+    flow = engine.prepare(document(step, *says))
+    here = flow.steps["r"]
+    assert isinstance(here, Ring)
+
+    def source(question: questions.Question) -> questions.Answer:
+        if isinstance(question, CanBeRung):
+            return tuple(state_of(one, here, world.around) for one in question.phones)
+        assert isinstance(question, LineUp)
+        return line_up(here, "step", question.round, world.around)
+
+    now = engine.run(flow, state.State(), events.Arrived(), source)[0].state
+    rung = set()
+    while now.at == "r":
+        assert now.ring is not None
+        leg = now.ring.legs[0]
+        assert leg.rung is not None
+        assert states[keys.index(leg.rung.who)] == "free"
+        rung.add(leg.rung.who)
+        outcome: Any = outcomes[keys.index(leg.rung.who)]
+        now = engine.run(flow, now, events.Leg(leg.command, outcome), source)[0].state
+    assert rung == {key for key, one in zip(keys, states, strict=True) if one == "free"}
+    came = {outcomes[keys.index(key)] for key in rung}
+    if not rung and "on_call" not in states:
+        expected = "nobody"
+    elif came & {"rang_out", "declined"}:
+        expected = "no_answer"
+    elif "busy" in came or "on_call" in states:
+        expected = "busy"
+    else:
+        expected = "unreachable"
+    assert now.at == expected

@@ -17,7 +17,8 @@ from .stack import PAUSES, Stack, StackError, data_folder
 
 PORT_NAMES = {"carrier_port": "VOKARI_CARRIER_PORT", "control_port": "VOKARI_CONTROL_PORT", "port": "VOKARI_PORT"}
 LOOK_EVERY = 0.25
-DATABASE_EVERY = 1.0
+DATABASE_EVERY, ASKED_EVERY = 1.0, 5.0
+"""Seconds between two looks whether PostgreSQL runs, and between two questions whether it accepts anybody."""
 DATABASE_HUNG_AFTER = 20.0
 """Seconds for which a PostgreSQL that runs may accept no connection at all, before it is started anew."""
 
@@ -102,14 +103,17 @@ def supervise(stack: Stack, ledger: Ledger, cluster: Cluster) -> None:
 
 def _keep_database(stack: Stack, cluster: Cluster) -> None:
     """Starts PostgreSQL again when it has ended, or accepts nobody for long; with growing pauses when that fails."""
-    failed, answered = 0, time.monotonic()
+    failed, asked, answered = 0, time.monotonic(), time.monotonic()
     while True:
         time.sleep(DATABASE_EVERY)
-        if cluster.running() and cluster.accepts():
-            failed, answered = 0, time.monotonic()
-            continue
         if cluster.running():
-            if time.monotonic() - answered < DATABASE_HUNG_AFTER:
+            failed = 0
+            if time.monotonic() - asked < ASKED_EVERY:
+                continue
+            asked = time.monotonic()
+            if cluster.accepts():
+                answered = asked
+            if asked - answered < DATABASE_HUNG_AFTER:
                 continue
             stack.log("postgresql", "it accepted no connection for long")
             cluster.kill()

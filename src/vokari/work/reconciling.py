@@ -133,7 +133,7 @@ def record(house: House, carrier_id: int, one: CallRecord) -> UUID | None:
         if session.execute(_OVER, {"carrier": carrier_id, "ref": one.call}).first() is not None:
             return None
         door = door_of(session, carrier_id, one.called, caller, at)
-        if door is None:
+        if door is None or (door["duty_line"] and not door["resting"]):
             return None
         made: Row = {
             "id": call_id(at), "carrier_id": carrier_id, "ref": one.call, "agency_id": door["agency_id"],

@@ -192,7 +192,7 @@ def calls_now(house: House, actor: Actor) -> int:
     with house.begin() as session:
         allow_agency(actor)
         return (
-            session.scalar(select(func.count()).select_from(LiveCall).where(LiveCall.agency_id == actor.agency_id)) or 0
+            session.scalar(select(func.count()).where(LiveCall.agency_id == actor.agency_id, ~LiveCall.gone)) or 0
         )
 
 
