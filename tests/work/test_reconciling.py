@@ -5,6 +5,7 @@ from typing import Any
 
 import pytest
 from sqlalchemy import select, text, update
+from sqlalchemy.exc import OperationalError
 
 from tests.conftest import NOON, StandingClock
 from tests.flows import DANA, JOEL
@@ -16,6 +17,7 @@ from vokari.standins.carrier.app import Carrier
 from vokari.store.calls import Call, CallDay, CallDifference, LiveCall, VoiceMessage
 from vokari.store.database import PARTITIONED
 from vokari.work import maintenance, reconciling, ringers
+from vokari.work.sweeps import each
 
 CALLED, CALLER = "+14105550142", "+14105550185"
 
@@ -206,3 +208,16 @@ def test_calls_that_came_before_their_months_partition_are_moved_into_it(line: W
             assert session.scalar(text(f"SELECT count(*) FROM {table}_y2031m11")) == 1
             assert session.scalar(text(f"SELECT count(*) FROM {table}_other")) == 0
     assert [call.fate for call in history(line)] == ["lost"]
+
+
+def test_a_database_that_goes_away_ends_a_sweep_so_that_nothing_is_taken_for_done() -> None:
+    def do(thing: int) -> bool:
+        if thing == 2:
+            raise OperationalError("", {}, Exception("gone"))
+        if thing == 1:
+            raise ValueError(thing)
+        return True
+
+    assert each("odd", [0, 1, 3], do) == 2
+    with pytest.raises(OperationalError):
+        each("odd", [0, 1, 2, 3], do)

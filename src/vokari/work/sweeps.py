@@ -4,6 +4,7 @@ from collections.abc import Callable, Iterable
 from typing import TypeVar
 
 import structlog
+from sqlalchemy.exc import OperationalError
 
 log = structlog.get_logger()
 
@@ -12,11 +13,13 @@ Thing = TypeVar("Thing")
 
 def each(what: str, things: Iterable[Thing], do: Callable[[Thing], bool]) -> int:
     """Does something for each thing; gives for how many it was done. What fails is logged under `what`, and left for the next
-    time."""
+    time. A database that is away is no odd thing: the sweep ends with its error, and begins anew at its next time."""
     done = 0
     for thing in things:
         try:
             done += do(thing)
+        except OperationalError:
+            raise
         except Exception:
             log.exception(what, thing=str(thing))
     return done
