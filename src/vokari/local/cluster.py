@@ -43,7 +43,7 @@ class Cluster:
         self._make()
         if self.running():
             return
-        if not port_is_free(self.port):
+        if not self._port_comes_free():
             raise ClusterError(f"port {self.port} is taken: set VOKARI_PG_PORT to a free one")
         (self.data / "postmaster.pid").unlink(missing_ok=True)
         options = f"-c listen_addresses=127.0.0.1 -c unix_socket_directories= -p {self.port}"
@@ -101,6 +101,15 @@ class Cluster:
         if os.geteuid() == 0:
             user = pwd.getpwnam("postgres")
             os.chown(path, user.pw_uid, user.pw_gid)
+
+    def _port_comes_free(self, seconds: float = 5) -> bool:
+        """The children of a server that was killed hold its port for a moment."""
+        until = time.monotonic() + (seconds if (self.data / "postmaster.pid").exists() else 0)
+        while not port_is_free(self.port):
+            if time.monotonic() >= until:
+                return False
+            time.sleep(0.1)
+        return True
 
     def accepts(self) -> bool:
         """Whether it answers who wants to connect; one that recovers after a crash says so, and counts."""

@@ -61,7 +61,8 @@ def _run(settings: Settings, ledger: Ledger, *, fresh: bool) -> int:
         for name in ("files", "post", "carrier.sqlite", "carrier.sqlite-wal", "carrier.sqlite-shm"):
             _forget(settings.data / name)
     cluster.start()
-    stack = Stack(settings)
+    stack, over = Stack(settings), threading.Event()
+    keeper = threading.Thread(target=_keep_database, args=(stack, cluster, over), daemon=True, name="database")
     try:
         cluster.create_database("vokari")
         settings = replace(settings, database_url=cluster.url("vokari"))
@@ -76,12 +77,16 @@ def _run(settings: Settings, ledger: Ledger, *, fresh: bool) -> int:
         for name in ("control", "web"):
             stack.wait(name)
         _greet(settings)
-        supervise(stack, ledger, cluster)
+        keeper.start()
+        supervise(stack, ledger)
     except KeyboardInterrupt:
         print("\nStopping.")
     finally:
         signal.signal(signal.SIGINT, signal.SIG_IGN)
+        over.set()
         stack.stop()
+        if keeper.is_alive():
+            keeper.join()
         cluster.stop()
     return 0
 
@@ -92,20 +97,19 @@ def _start(stack: Stack, ledger: Ledger, *names: str) -> None:
     ledger.write({name: process.pid for name, process in stack.processes.items()})
 
 
-def supervise(stack: Stack, ledger: Ledger, cluster: Cluster) -> None:
-    """Keeps all parts and the database going, for ever."""
-    threading.Thread(target=_keep_database, args=(stack, cluster), daemon=True, name="database").start()
+def supervise(stack: Stack, ledger: Ledger) -> None:
+    """Keeps all parts going, for ever."""
     while True:
         if stack.look():
             ledger.write({name: process.pid for name, process in stack.processes.items()})
         time.sleep(LOOK_EVERY)
 
 
-def _keep_database(stack: Stack, cluster: Cluster) -> None:
-    """Starts PostgreSQL again when it has ended, or accepts nobody for long; with growing pauses when that fails."""
+def _keep_database(stack: Stack, cluster: Cluster, over: threading.Event) -> None:
+    """Starts PostgreSQL again when it has ended, or accepts nobody for long, with growing pauses when that fails; until all is
+    over."""
     failed, asked, answered = 0, time.monotonic(), time.monotonic()
-    while True:
-        time.sleep(DATABASE_EVERY)
+    while not over.wait(DATABASE_EVERY):
         if cluster.running():
             failed = 0
             if time.monotonic() - asked < ASKED_EVERY:
@@ -119,7 +123,8 @@ def _keep_database(stack: Stack, cluster: Cluster) -> None:
             cluster.kill()
         pause = PAUSES[min(failed, len(PAUSES) - 1)]
         stack.log("postgresql", "it has ended", pause)
-        time.sleep(pause)
+        if over.wait(pause):
+            return
         try:
             cluster.start()
         except ClusterError as error:

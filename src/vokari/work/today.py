@@ -191,9 +191,7 @@ def calls_now(house: House, actor: Actor) -> int:
     """How many calls of the agency are in progress."""
     with house.begin() as session:
         allow_agency(actor)
-        return (
-            session.scalar(select(func.count()).where(LiveCall.agency_id == actor.agency_id, ~LiveCall.gone)) or 0
-        )
+        return session.scalar(select(func.count()).where(LiveCall.agency_id == actor.agency_id, ~LiveCall.gone)) or 0
 
 
 def clients_in_need(house: House, actor: Actor) -> set[int]:
