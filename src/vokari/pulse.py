@@ -20,7 +20,7 @@ from .work.house import House
 
 log = structlog.get_logger()
 
-NOTIFY_EVERY, BEAT_EVERY = 2.0, 10.0
+NOTIFY_EVERY, BEAT_EVERY = 1.0, 10.0
 """Seconds between two notifications, and between two beats in the database."""
 
 

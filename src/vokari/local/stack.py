@@ -22,7 +22,7 @@ from ..wiring import carrier_environment
 
 PARTS = {"carrier": "carrier_port", "control": "control_port", "web": "port"}
 """The parts that answer at a port, and which one."""
-READY_WITHIN, HUNG_AFTER = 60.0, 10.0
+READY_WITHIN, HUNG_AFTER = 60.0, 6.0
 """Seconds within which a part must be ready, and of silence after which it counts as hung."""
 PAUSES = (0.0, 0.5, 1.0, 2.0, 4.0, 8.0, 15.0, 30.0)
 """Seconds before a part is started again, by how often it ended soon after its start."""
