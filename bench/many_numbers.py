@@ -171,7 +171,10 @@ def _agency(town: Town) -> int:
         with connection.cursor().copy(f"COPY lead_sources ({columns}) FROM STDIN") as copy:
             for n, owner in enumerate(owners):
                 copy.write_row((agency, owner, f"k{n}", f"Source {n}", "s", "cpc", "c", "", "", "p", n % 2 == 0, ""))
-        columns = "agency_id, client_id, carrier_id, e164, place, kind, state, fail_safe, fail_safe_told, fail_safe_said, taken_at, name, whisper, rent, set_up, ended_how, asked_for"
+        columns = (
+            "agency_id, client_id, carrier_id, e164, place, kind, state, fail_safe, fail_safe_told, fail_safe_said, taken_at,"
+            " name, whisper, rent, set_up, ended_how, asked_for"
+        )
         with connection.cursor().copy(f"COPY tracking_numbers ({columns}) FROM STDIN") as copy:
             for n, (owner, e164) in enumerate(zip(owners, fresh, strict=False)):
                 copy.write_row(
