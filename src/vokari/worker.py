@@ -136,6 +136,8 @@ behind anything else."""
 BEAT, STALLED_AFTER, LOOK_EVERY = 5.0, 15.0, 5.0
 """Seconds between the signs of life of a worker, after which its jobs are taken up again, and between two looks for such."""
 LONGEST_PAUSE = 15.0
+POLL = dict.fromkeys(QUEUES.values(), 0.5)
+"""Seconds after which a queue is looked at though nobody told of a job: what a caller waits for may not depend on one notice."""
 
 
 async def lanes(app: App) -> None:
@@ -151,7 +153,7 @@ async def lanes(app: App) -> None:
 async def _lane(app: App, queue: str, concurrency: int) -> None:
     await app.run_worker_async(
         queues=[queue], name=queue, concurrency=concurrency, install_signal_handlers=False, delete_jobs="successful",
-        update_heartbeat_interval=BEAT, stalled_worker_timeout=STALLED_AFTER, fetch_job_polling_interval=2.0,
+        update_heartbeat_interval=BEAT, stalled_worker_timeout=STALLED_AFTER, fetch_job_polling_interval=POLL.get(queue, 2.0),
     )  # fmt: skip
     raise ConnectionError(f"the worker of the queue {queue} has stopped")
 
