@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any
 
-from . import conditions, holdstep, keypadstep, lookupstep, menustep, ringstep
+from . import conditions, holdstep, keyed, keypadstep, lookupstep, menustep, ringstep
 from .commands import Command, HangUpCall, Play, Record
 from .document import FlowDocument
 from .events import Arrived, Digit, Event, Finished, Gone, Leg, Poked, Recorded, Silence, TimerFired
@@ -323,12 +323,10 @@ class Turn:
         match self.state.phase, event, here:
             case "saying", Finished(), Announcement():
                 self.announced(here)
-            case "saying", Finished(), Menu():
-                menustep.heard(self, here)
+            case "saying", Finished(), Menu() | KeypadEntry():
+                keyed.heard(self, here)
             case "waiting", Silence(), Menu():
                 menustep.silence(self, here)
-            case "saying", Finished(), KeypadEntry():
-                keypadstep.heard(self, here)
             case "waiting", Silence(), KeypadEntry():
                 keypadstep.silence(self, here)
             case "greeting", Finished(), Voicemail():
