@@ -10,6 +10,7 @@ from pydantic import ValidationError
 from vokari.core.flows import commands, events
 from vokari.core.flows.values import Accept, NumberDestination, Prompt
 from vokari.formats.call_control import messages as wire
+from vokari.formats.call_control.records import read_records, read_standings
 from vokari.formats.call_control.signature import VALID_SECONDS, check, sign
 
 ids = st.integers(1, 10_000)
@@ -96,3 +97,20 @@ def test_a_signature_holds_for_its_body_and_its_time(body: bytes, wall: int, lat
     assert check(b"secret", body + b"x", header, wall) == "wrong"
     assert check(b"secret", body, None, wall) == "missing"
     assert check(b"secret", body, header.replace("t=", "t=x"), wall) == "malformed"
+
+
+def test_one_odd_record_is_left_out_and_stops_no_other() -> None:
+    record = {"number": 1, "call": "a", "called": "+14105550142", "at": "2026-11-24T17:00:00Z", "ended_at": "2026-11-24T17:01:00Z",
+              "by": "caller", "reached": True}  # fmt: skip
+    odd = [{**record, "number": 2, "at": "0001-01-01T00:00:00Z"}, {"call": "b"}, 7]
+    body = json.dumps({"calls": [record, *odd], "last": 4, "more": True}).encode()
+    found, wrong = read_records(body)
+    assert ([one.call for one in found.calls], found.last, found.more, len(wrong)) == (["a"], 4, True, 3)
+    assert "2000 to 2099" in wrong[0]
+    standings, wrong = read_standings(
+        b'{"calls": [{"call": "a", "state": "exists"}, {"call": "b", "state": "asleep"}]}'
+    )
+    assert ([one.state for one in standings.calls], len(wrong)) == (["exists"], 1)
+    for nonsense in (b"hello", b"[]", b'{"calls": 3}', b'{"calls": [], "last": -1}'):
+        with pytest.raises(ValueError):
+            read_records(nonsense)

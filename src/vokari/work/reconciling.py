@@ -101,11 +101,11 @@ def take_records(house: House) -> int:
             found.calls,
             partial(_recorded, house, CarrierIdentity(carrier.id, carrier.stand_in)),
         )
-        if found.calls:
+        if found.last > carrier.asked_after:
             with house.begin() as session:
                 kept = session.get_one(Carrier, carrier.id, with_for_update=True)
-                kept.asked_after = max(kept.asked_after, found.calls[-1].number)
-        if not found.more:
+                kept.asked_after = max(kept.asked_after, found.last)
+        if not found.more or found.last <= carrier.asked_after:
             return taken
 
 
@@ -156,7 +156,7 @@ def reconcile(house: House, day: date) -> int:
     while more:
         found = house.carrier.records(after, fail_safe=False, since=since.isoformat(), until=until.isoformat())
         there |= {one.call: one for one in found.calls}
-        after, more = (found.calls[-1].number if found.calls else after), found.more
+        after, more = max(after, found.last), found.more and found.last > after
     with house.begin() as session:
         carrier_id = session.scalars(select(Carrier.id).where(Carrier.name == CARRIER)).one()
         here = {

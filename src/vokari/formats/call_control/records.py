@@ -3,13 +3,16 @@
 The application asks over the carrier's own interface; events go the other way (see `messages`).
 """
 
-from typing import Annotated, Literal
+import json
+from typing import Annotated, Any, Literal, TypeVar
 
-from pydantic import Field
+from pydantic import Field, ValidationError
 
 from .messages import E164, EventMessage, Message, Moment
 
 Ref = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,64}$")]
+
+Read = TypeVar("Read", bound=Message)
 
 MOST_ASKED = 500
 """How many calls are asked about at once, and how many records come in one answer."""
@@ -62,7 +65,44 @@ class Standings(Message):
 
 
 class Records(Message):
-    """Records in the order of their numbers; `more`: others follow the last of them."""
+    """Records in the order of their numbers; `last` is the number of the last of them (0: there are none), `more`: others
+    follow it."""
 
     calls: tuple[CallRecord, ...]
+    last: Annotated[int, Field(ge=0)] = 0
     more: bool = False
+
+
+def read_standings(body: bytes) -> tuple[Standings, list[str]]:
+    """An answer to a question, and what was wrong with calls in it that cannot be read: they are left out, and stop no other.
+    Raises ValueError when nothing can be made of it."""
+    raw = _object(body)
+    calls, wrong = _each(CallStanding, raw.get("calls"))
+    return Standings(calls=tuple(calls)), wrong
+
+
+def read_records(body: bytes) -> tuple[Records, list[str]]:
+    """Records, as `read_standings`; one that cannot be read is not asked for again, since `last` goes past it."""
+    raw = _object(body)
+    calls, wrong = _each(CallRecord, raw.get("calls"))
+    return Records(calls=tuple(calls), last=raw.get("last", 0), more=raw.get("more", False)), wrong
+
+
+def _object(body: bytes) -> dict[str, Any]:
+    raw = json.loads(body)
+    if not isinstance(raw, dict):
+        raise ValueError("the answer is no object")
+    return raw
+
+
+def _each(model: type[Read], raw: object) -> tuple[list[Read], list[str]]:
+    if not isinstance(raw, list):
+        raise ValueError("the answer has no list of calls")
+    found, wrong = [], []
+    for one in raw:
+        try:
+            found.append(model.model_validate_json(json.dumps(one)))
+        except ValidationError as error:
+            first = error.errors(include_url=False, include_input=False)[0]
+            wrong.append(f"{'.'.join(map(str, first['loc']))}: {first['msg']}")
+    return found, wrong

@@ -87,7 +87,8 @@ class CallRegister:
             " AND (? = 0 OR fail_safe IS NOT NULL) ORDER BY number LIMIT ?",
             (after, since, since, until, until, int(fail_safe), limit + 1),
         )
-        return Records(calls=tuple(_record(row) for row in rows[:limit]), more=len(rows) > limit)
+        some = tuple(_record(row) for row in rows[:limit])
+        return Records(calls=some, last=some[-1].number if some else 0, more=len(rows) > limit)
 
     def load(self, records: Iterable[tuple[CallRecord, bool, bool]]) -> None:
         """Takes over calls that are over, each with whether it was answered and by a mailbox, for loading a whole world."""

@@ -47,7 +47,7 @@ class CallScript(BaseModel):
     other_phones: PhoneScript = PhoneScript(behavior="rings_out")
     message: MessageScript = MessageScript()
     speed: Literal["real", "fast"] = "real"
-    at: datetime | None = None
+    at: wire.Moment | None = None
 
 
 @dataclass(frozen=True, slots=True)
