@@ -26,7 +26,7 @@ def test_the_page_of_the_stack_does_a_job_again(world: World, sign_in: Callable[
     job = failed_job(world)
     browser = sign_in("specialist")
     page = browser.get("/stack").text
-    assert "control, worker, web give no sign of life." in page
+    assert "control, worker, web do not work." in page
     assert f'value="{job}"' in page
     assert browser.submit("/stack/jobs", {"job": str(job)}).status_code == 303
     answer = browser.submit("/stack/jobs", {"job": "999999"})

@@ -118,20 +118,25 @@ class Cluster:
 
     def kill(self) -> None:
         """Ends a server that hangs; its own log brings back what was committed."""
-        pid = int((self.data / "postmaster.pid").read_text().split("\n", 1)[0])
-        with contextlib.suppress(ProcessLookupError):
-            os.kill(pid, signal.SIGKILL)
+        pid = self.pid()
+        if pid is not None:
+            with contextlib.suppress(ProcessLookupError):
+                os.kill(pid, signal.SIGKILL)
         while self.running():
             time.sleep(0.05)
 
     def running(self) -> bool:
         """Whether the process that the pid file names is a postgres on this data; a stale file does not count."""
+        return self.pid() is not None
+
+    def pid(self) -> int | None:
+        """The process of the server; None when it does not run."""
         try:
             pid = int((self.data / "postmaster.pid").read_text().split("\n", 1)[0])
             command = Path(f"/proc/{pid}/cmdline").read_bytes().decode(errors="replace")
         except (OSError, ValueError):
-            return False
-        return "postgres" in command and str(self.data) in command
+            return None
+        return pid if "postgres" in command and str(self.data) in command else None
 
     def _run(self, program: str, *arguments: str) -> None:
         done = self._program(program, *arguments)

@@ -1,16 +1,23 @@
 """Everything on one machine with the demo world: PostgreSQL and the parts, supervised until Ctrl-C."""
 
+import contextlib
 import shutil
 import signal
+import socket
 import sys
 import threading
 import time
 from dataclasses import replace
 from pathlib import Path
 
+from sqlalchemy.exc import SQLAlchemyError
+
 from ..demo.people import PASSWORD, USERS
 from ..settings import Settings, from_environment
 from ..store.database import migrate
+from ..wiring import build
+from ..work import parts
+from ..work.house import House
 from .cluster import Cluster, ClusterError, port_is_free
 from .orphans import Ledger, end
 from .stack import PAUSES, Stack, StackError, data_folder
@@ -21,6 +28,24 @@ DATABASE_EVERY, ASKED_EVERY = 1.0, 5.0
 """Seconds between two looks whether PostgreSQL runs, and between two questions whether it accepts anybody."""
 DATABASE_HUNG_AFTER = 20.0
 """Seconds for which a PostgreSQL that runs may accept no connection at all, before it is started anew."""
+
+
+class Told:
+    """Writes down for the page of the stack when the parts were started that cannot tell of themselves."""
+
+    def __init__(self, house: House, data: Path) -> None:
+        self.house, self.data = house, data
+
+    def carrier(self, stack: Stack) -> None:
+        self._begin("carrier", stack.processes["carrier"].pid, stack.parts["carrier"].why)
+
+    def database(self, cluster: Cluster, why: str) -> None:
+        self._begin("postgresql", cluster.pid() or 0, why)
+
+    def _begin(self, part: str, pid: int, why: str) -> None:
+        with contextlib.suppress(SQLAlchemyError):
+            free = shutil.disk_usage(self.data).free
+            parts.begin(self.house, part, socket.gethostname(), pid, why, free)
 
 
 def check_ports(settings: Settings) -> None:
@@ -62,7 +87,7 @@ def _run(settings: Settings, ledger: Ledger, *, fresh: bool) -> int:
             _forget(settings.data / name)
     cluster.start()
     stack, over = Stack(settings), threading.Event()
-    keeper = threading.Thread(target=_keep_database, args=(stack, cluster, over), daemon=True, name="database")
+    keeper: threading.Thread | None = None
     try:
         cluster.create_database("vokari")
         settings = replace(settings, database_url=cluster.url("vokari"))
@@ -77,15 +102,21 @@ def _run(settings: Settings, ledger: Ledger, *, fresh: bool) -> int:
         for name in ("control", "web"):
             stack.wait(name)
         _greet(settings)
+        told = Told(build(settings, pool=1, outlives=True), settings.data)
+        told.carrier(stack)
+        told.database(cluster, "")
+        keeper = threading.Thread(
+            target=_keep_database, args=(stack, cluster, over, told), daemon=True, name="database"
+        )
         keeper.start()
-        supervise(stack, ledger)
+        supervise(stack, ledger, told)
     except KeyboardInterrupt:
         print("\nStopping.")
     finally:
         signal.signal(signal.SIGINT, signal.SIG_IGN)
         over.set()
         stack.stop()
-        if keeper.is_alive():
+        if keeper is not None:
             keeper.join()
         cluster.stop()
     return 0
@@ -97,19 +128,23 @@ def _start(stack: Stack, ledger: Ledger, *names: str) -> None:
     ledger.write({name: process.pid for name, process in stack.processes.items()})
 
 
-def supervise(stack: Stack, ledger: Ledger) -> None:
+def supervise(stack: Stack, ledger: Ledger, told: Told) -> None:
     """Keeps all parts going, for ever."""
     while True:
-        if stack.look():
+        started = stack.look()
+        if started:
             ledger.write({name: process.pid for name, process in stack.processes.items()})
+        if "carrier" in started:
+            told.carrier(stack)
         time.sleep(LOOK_EVERY)
 
 
-def _keep_database(stack: Stack, cluster: Cluster, over: threading.Event) -> None:
+def _keep_database(stack: Stack, cluster: Cluster, over: threading.Event, told: Told) -> None:
     """Starts PostgreSQL again when it has ended, or accepts nobody for long, with growing pauses when that fails; until all is
     over."""
     failed, asked, answered = 0, time.monotonic(), time.monotonic()
     while not over.wait(DATABASE_EVERY):
+        why = "it had ended"
         if cluster.running():
             failed = 0
             if time.monotonic() - asked < ASKED_EVERY:
@@ -119,14 +154,15 @@ def _keep_database(stack: Stack, cluster: Cluster, over: threading.Event) -> Non
                 answered = asked
             if asked - answered < DATABASE_HUNG_AFTER:
                 continue
-            stack.log("postgresql", "it accepted no connection for long")
+            why = f"it accepted no connection for {DATABASE_HUNG_AFTER:.0f} s"
             cluster.kill()
         pause = PAUSES[min(failed, len(PAUSES) - 1)]
-        stack.log("postgresql", "it has ended", pause)
+        stack.log("postgresql", why, pause)
         if over.wait(pause):
             return
         try:
             cluster.start()
+            told.database(cluster, why)
         except ClusterError as error:
             stack.log("postgresql", f"it could not be started: {error}")
             failed += 1

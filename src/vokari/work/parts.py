@@ -16,7 +16,8 @@ SILENT_AFTER = timedelta(seconds=30)
 SHORT_BYTES = 2_000_000_000
 """Below this much free space Today says so, before anything stops."""
 SHOWN_JOBS = 200
-PARTS = ("control", "worker", "web")
+PARTS = ("control", "worker", "web", "postgresql", "carrier")
+"""The first three give signs of life of their own; of the others a supervisor on the same machine tells, if there is one."""
 
 
 def begin(house: House, part: str, host: str, pid: int, why: str, free_bytes: int) -> int:
@@ -57,22 +58,22 @@ class Job:
 
 @dataclass(frozen=True, slots=True)
 class Part:
-    """A part now: its latest process, whether it gives signs of life, and those before it, the latest first."""
+    """A part now: its latest process, whether it works, what is wrong where it does not, since when it runs, and the processes
+    before it, the latest first."""
 
     name: str
     run: PartRun | None
     alive: bool
+    wrong: str
+    since: datetime | None
     before: list[PartRun]
 
 
 @dataclass(frozen=True, slots=True)
 class Stack:
-    """The state of all parts, since when the database and how the carrier answer, the waiting jobs by queue, and those that
-    want a look."""
+    """The state of all parts, the waiting jobs by queue, and those that want a look."""
 
     parts: list[Part]
-    database_since: datetime
-    carrier: str
     waiting: dict[str, int]
     jobs: list[Job]
     free_bytes: int | None
@@ -100,18 +101,25 @@ def opened(house: House, actor: Actor) -> Stack:
     now = house.now()
     with house.begin() as session:
         runs = session.scalars(select(PartRun).order_by(PartRun.started_at.desc()).limit(300)).all()
+        database_since = session.scalar(text("SELECT pg_postmaster_start_time()"))
         found = []
         for name in PARTS:
             own = [run for run in runs if run.part == name]
-            alive = bool(own) and own[0].beat_at > now - SILENT_AFTER
-            found.append(Part(name, own[0] if own else None, alive, own[1:8]))
-        since = session.scalar(text("SELECT pg_postmaster_start_time()"))
+            latest = own[0] if own else None
+            since, wrong = latest.started_at if latest else None, ""
+            if name == "postgresql":
+                since = database_since
+            elif name == "carrier":
+                wrong = carrier
+            elif latest is None or latest.beat_at <= now - SILENT_AFTER:
+                wrong = "no sign of life"
+            found.append(Part(name, latest, not wrong, wrong, since, own[1:8]))
         jobs = [
             Job(row.id, row.state, row.task_name, _about(row.args), row.attempts, row.scheduled_at)
             for row in session.execute(_JOBS, {"most": SHOWN_JOBS})
         ]
         waiting = {row[0]: row[1] for row in session.execute(_WAITING)}
-        return Stack(found, since or now, carrier, waiting, jobs, free_bytes(session, now), now)
+        return Stack(found, waiting, jobs, free_bytes(session, now), now)
 
 
 def _carrier(house: House) -> str:
