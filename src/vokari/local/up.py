@@ -1,12 +1,12 @@
 """Everything on one machine with the demo world: PostgreSQL and the parts, supervised until Ctrl-C."""
 
-import contextlib
 import shutil
 import signal
 import socket
 import sys
 import threading
 import time
+from collections import deque
 from dataclasses import replace
 from pathlib import Path
 
@@ -35,17 +35,24 @@ class Told:
 
     def __init__(self, house: House, data: Path) -> None:
         self.house, self.data = house, data
+        self.waiting: deque[tuple[str, int, str]] = deque()
 
     def carrier(self, stack: Stack) -> None:
-        self._begin("carrier", stack.processes["carrier"].pid, stack.parts["carrier"].why)
+        self.waiting.append(("carrier", stack.processes["carrier"].pid, stack.parts["carrier"].why))
 
     def database(self, cluster: Cluster, why: str) -> None:
-        self._begin("postgresql", cluster.pid() or 0, why)
+        self.waiting.append(("postgresql", cluster.pid() or 0, why))
 
-    def _begin(self, part: str, pid: int, why: str) -> None:
-        with contextlib.suppress(SQLAlchemyError):
-            free = shutil.disk_usage(self.data).free
-            parts.begin(self.house, part, socket.gethostname(), pid, why, free)
+    def write(self) -> None:
+        """Writes down what waits, in its order; what cannot be written now waits on."""
+        while self.waiting:
+            part, pid, why = self.waiting[0]
+            try:
+                free = shutil.disk_usage(self.data).free
+                parts.begin(self.house, part, socket.gethostname(), pid, why, free)
+            except SQLAlchemyError:
+                return
+            self.waiting.popleft()
 
 
 def check_ports(settings: Settings) -> None:
@@ -136,6 +143,7 @@ def supervise(stack: Stack, ledger: Ledger, told: Told) -> None:
             ledger.write({name: process.pid for name, process in stack.processes.items()})
         if "carrier" in started:
             told.carrier(stack)
+        told.write()
         time.sleep(LOOK_EVERY)
 
 
