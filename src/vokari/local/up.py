@@ -1,5 +1,6 @@
 """Everything on one machine with the demo world: PostgreSQL and the parts, supervised until Ctrl-C."""
 
+import contextlib
 import shutil
 import signal
 import socket
@@ -43,16 +44,16 @@ class Told:
     def database(self, cluster: Cluster, why: str) -> None:
         self.waiting.append(("postgresql", cluster.pid() or 0, why))
 
-    def write(self) -> None:
-        """Writes down what waits, in its order; what cannot be written now waits on."""
-        while self.waiting:
-            part, pid, why = self.waiting[0]
-            try:
-                free = shutil.disk_usage(self.data).free
-                parts.begin(self.house, part, socket.gethostname(), pid, why, free)
-            except SQLAlchemyError:
-                return
-            self.waiting.popleft()
+    def run(self, over: threading.Event) -> None:
+        """Writes down what waits, in its order, in a thread of its own: a database that hangs delays no supervision. What cannot
+        be written now waits on."""
+        while not over.wait(DATABASE_EVERY):
+            with contextlib.suppress(SQLAlchemyError):
+                while self.waiting:
+                    part, pid, why = self.waiting[0]
+                    free = shutil.disk_usage(self.data).free
+                    parts.begin(self.house, part, socket.gethostname(), pid, why, free)
+                    self.waiting.popleft()
 
 
 def check_ports(settings: Settings) -> None:
@@ -112,6 +113,7 @@ def _run(settings: Settings, ledger: Ledger, *, fresh: bool) -> int:
         told = Told(build(settings, pool=1, outlives=True), settings.data)
         told.carrier(stack)
         told.database(cluster, "")
+        threading.Thread(target=told.run, args=(over,), daemon=True, name="told").start()
         keeper = threading.Thread(
             target=_keep_database, args=(stack, cluster, over, told), daemon=True, name="database"
         )
@@ -143,7 +145,6 @@ def supervise(stack: Stack, ledger: Ledger, told: Told) -> None:
             ledger.write({name: process.pid for name, process in stack.processes.items()})
         if "carrier" in started:
             told.carrier(stack)
-        told.write()
         time.sleep(LOOK_EVERY)
 
 
