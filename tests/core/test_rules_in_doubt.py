@@ -183,7 +183,9 @@ def test_an_answer_that_fits_no_question_never_holds_a_call_up(flow: Any, answer
     prepared = engine.prepare(flow)
     following, used = engine.run(prepared, state.State(), Arrived(), lambda _: answer)
     assert all(question.fits(given) for question, given in used.items())
-    assert following.state.phase != "new" or following.defect is None
+    if following.defect is not None:
+        assert following.defect not in used
+        assert following.state.rescued or following.state.phase == "parting"
 
 
 def test_a_defect_sends_the_call_to_its_rescue_and_past_it_to_the_farewell() -> None:
