@@ -109,6 +109,7 @@ class Line:
                 self.now, _, what = heapq.heappop(self.queue)
                 await self.happen(what)
         except Failed as failure:
+            self.catch_up()
             if self.as_good_as_over:
                 self.tell(f"{failure}; the call is over all the same")
             else:
@@ -163,6 +164,11 @@ class Line:
             await self.pass_time(GIVES_UP_AFTER if leaves is None else max(0.0, min(leaves - self.now, GIVES_UP_AFTER)))
             self.fail_safe_use = FailSafeUse(to=self.fail_safe, outcome="not_answered")
             self.tell(f"the fail-safe {phone.behavior.replace('_', ' ')}")
+
+    def catch_up(self) -> None:
+        """What was waited for Vokari has passed on the call's clock too, where that is the wall's."""
+        if self.script.speed == "real":
+            self.now = max(self.now, time.monotonic() - self.began)
 
     async def pass_time(self, seconds: float) -> None:
         """Lets seconds of the call's clock pass, in real time where it runs so."""
@@ -260,8 +266,7 @@ class Line:
             left = ends - time.monotonic()
             answer = await self.try_once(body, min(ONE_TRY, left)) if left > 0 else None
             if answer is not None and answer.status_code < 500:
-                if self.script.speed == "real":
-                    self.now = max(self.now, time.monotonic() - self.began)
+                self.catch_up()
                 self.obey(answer)
                 self.register.told(self.ref, self.moment())
                 return
