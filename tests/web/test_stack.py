@@ -54,3 +54,9 @@ def test_the_page_of_a_call_that_did_not_reach_its_flow_says_what_became_of_it(
     assert page.status_code == 200
     assert "picked up and talked for 0:46" in page.text
     assert "No step of the flow was met" in page.text
+    listed = sign_in("client_viewer").get(f"/clients/{world.client.id}/calls?period=90")
+    assert "did not reach the flow" in listed.text
+    assert (
+        ",did not reach the flow,"
+        in sign_in("client_viewer").get(f"/clients/{world.client.id}/calls.csv?period=90").text
+    )

@@ -28,6 +28,8 @@ REASONS: dict[str, str] = {
     "unconfirmed": "unconfirmed",
 }
 """Why a lost call was lost; and what is not known of an answered one."""
+FAIL_SAFE: dict[str, str] = {"instead": "did not reach the flow", "after": "left the flow"}
+"""How a call came to its fail-safe: instead of the flow, or after a part of it."""
 UNCONFIRMED = "unconfirmed"
 """Answered, and neither an accept key nor the carrier's detection told a person from a phone's own mailbox."""
 

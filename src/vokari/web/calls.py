@@ -9,6 +9,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from ..core import periods
+from ..core.fates import FAIL_SAFE
 from ..core.flows import drawing, outline, way
 from ..core.numbering import shown
 from ..formats.tables import to_csv
@@ -99,6 +100,7 @@ def export(request: Request, signed: Signed, client_id: int) -> Response:
         "Flow",
         "Fate",
         "Reason",
+        "Fail-safe",
         "Seconds",
         "Seconds talked",
         "Labels",
@@ -106,7 +108,8 @@ def export(request: Request, signed: Signed, client_id: int) -> Response:
     rows = (
         (
             line.call.started_at.astimezone(zone).isoformat(timespec="seconds"), line.call.caller, line.number, line.source,
-            CREDITED_BY.get(line.call.source_by, ""), line.flow, line.call.fate.replace("_", " "), line.call.reason, line.call.seconds, line.call.talk_seconds,
+            CREDITED_BY.get(line.call.source_by, ""), line.flow, line.call.fate.replace("_", " "), line.call.reason,
+            FAIL_SAFE.get(line.call.fail_safe, ""), line.call.seconds, line.call.talk_seconds,
             ", ".join(line.call.labels),
         )
         for line in found

@@ -11,7 +11,7 @@ import jinja2
 from fastapi import Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
-from ..core.fates import FATE_NAMES, FATES, REASONS
+from ..core.fates import FAIL_SAFE, FATE_NAMES, FATES, REASONS
 from ..core.flows import words
 from ..core.flows.mends import MENDS
 from ..core.hours.hoursfile import zone_of
@@ -72,7 +72,7 @@ def templates() -> jinja2.Environment:
     )  # fmt: skip
     environment.filters.update(clock=clock, moment=moment, day=day, utc=utc, duration=duration, number=shown)
     environment.globals.update(
-        FATES=FATES, FATE_NAMES=FATE_NAMES, REASONS=REASONS, MENDS=MENDS, step_name=words.step_name, summary=words.summary,
+        FATES=FATES, FATE_NAMES=FATE_NAMES, REASONS=REASONS, FAIL_SAFE=FAIL_SAFE, MENDS=MENDS, step_name=words.step_name, summary=words.summary,
         target_words=words.target_words, exit_name=words.exit_name, room=490,
     )  # fmt: skip
     return environment
