@@ -9,7 +9,7 @@ from fastapi.openapi.utils import get_openapi
 from fastapi.responses import JSONResponse, Response
 from pydantic import ValidationError
 from sqlalchemy import text
-from sqlalchemy.exc import DBAPIError
+from sqlalchemy.exc import SQLAlchemyError
 from starlette.exceptions import HTTPException
 
 from ..formats.call_control.messages import CommandsMessage, EventMessage
@@ -166,8 +166,8 @@ def create(house: House) -> FastAPI:
         document = problem(422, "malformed-event", "The event cannot be read", "the address names no call")
         return JSONResponse(document, 422, media_type=MEDIA_TYPE)
 
-    @app.exception_handler(DBAPIError)
-    async def no_database(_: Request, error: DBAPIError) -> JSONResponse:
+    @app.exception_handler(SQLAlchemyError)
+    async def no_database(_: Request, error: SQLAlchemyError) -> JSONResponse:
         document = problem(503, "unavailable", "The database cannot be reached", "send the event again")
         return JSONResponse(document, 503, media_type=MEDIA_TYPE)
 

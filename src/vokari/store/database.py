@@ -11,7 +11,7 @@ from sqlalchemy import Connection, Engine, create_engine, text
 def connect(url: str, *, pool: int = 10, outlives: bool = False) -> Engine:
     """An engine with a pool; every session speaks UTC. `outlives`: connections are tried before they are used."""
     return create_engine(
-        url, pool_size=pool, max_overflow=pool, pool_pre_ping=outlives, pool_timeout=5,
+        url, pool_size=pool, max_overflow=pool, pool_pre_ping=outlives,
         connect_args={"options": "-c timezone=UTC", "connect_timeout": 3},
     )  # fmt: skip
 
