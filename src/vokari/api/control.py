@@ -3,6 +3,7 @@
 import time
 from typing import Annotated, Any
 
+import structlog
 from fastapi import Depends, FastAPI, Path, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.openapi.utils import get_openapi
@@ -19,6 +20,8 @@ from ..formats.problem import MEDIA_TYPE, problem
 from ..work import livecalls, speech
 from ..work.house import House
 from ..work.livecalls import CarrierIdentity, Refusal
+
+log = structlog.get_logger()
 
 LARGEST_BODY = 64_000
 
@@ -167,8 +170,9 @@ def create(house: House) -> FastAPI:
         return JSONResponse(document, 422, media_type=MEDIA_TYPE)
 
     @app.exception_handler(SQLAlchemyError)
-    async def no_database(_: Request, error: SQLAlchemyError) -> JSONResponse:
-        document = problem(503, "unavailable", "The database cannot be reached", "send the event again")
+    async def no_database(request: Request, error: SQLAlchemyError) -> JSONResponse:
+        log.warning("an event could not be kept", path=request.url.path, because=str(error).splitlines()[0])
+        document = problem(503, "unavailable", "The event cannot be kept now", "send the event again")
         return JSONResponse(document, 503, media_type=MEDIA_TYPE)
 
     @app.get("/healthz")
