@@ -261,14 +261,14 @@ def _client(
     tables = _hours(session, plan, client, lists)
     for key, one in plan.people.items():
         raw = one.model_dump(mode="json")
-        session.add(PersonRow(**ids, key=key, name=one.name, extension=one.extension, document=raw, revision=0))
+        session.add(PersonRow(**ids, key=key, document=raw, revision=0))
     phones = [phone.to for one in plan.people.values() for phone in one.phones] + sorted(plan.habits)
     for n, to in enumerate(dict.fromkeys(phones)):
         if n % VERIFIED_BUT != 3:
             at = now - timedelta(days=40 + n)
             session.add(Verification(**ids, destination=to, ref=f"demo-{to}", asked_at=at, state="pressed", done_at=at))
     for key, team in plan.teams.items():
-        session.add(TeamRow(**ids, key=key, name=team.name, document=team.model_dump(mode="json"), revision=0))
+        session.add(TeamRow(**ids, key=key, document=team.model_dump(mode="json"), revision=0))
     for key, (name, tell) in plan.mailboxes.items():
         session.add(Mailbox(**ids, key=key, name=name, tell=tell))
     sources = {}
@@ -287,7 +287,7 @@ def _client(
     live = [_flow(session, client, document, users, now, index) for index, document in enumerate(flows)]
     for document in plan.drafts:
         raw = document.model_dump(mode="json")
-        session.add(CallFlow(**ids, name=document.name, mark=document.mark, revision=0, draft=raw))
+        session.add(CallFlow(**ids, revision=0, draft=raw))
     lines = []
     if plan.name == people.DUTY_LINE:
         free = numbers[plan.name, people.DUTY_LINE]
@@ -348,7 +348,7 @@ def _hours(
         shared = [lists[name] for name in one.lists]
         session.add(
             HoursSet(
-                agency_id=client.agency_id, client_id=client.id, key=one.key, name=one.hours.name, purpose=one.purpose,
+                agency_id=client.agency_id, client_id=client.id, key=one.key, purpose=one.purpose,
                 is_main=one.purpose == "client", document=one.hours.model_dump(mode="json"),
                 lists=[entry.id for entry in shared], revision=0,
             )
@@ -373,9 +373,7 @@ def _flow(
     session: Session, client: Client, document: FlowDocument, users: list[User], now: datetime, index: int
 ) -> tuple[CallFlow, FlowVersion]:
     raw = document.model_dump(mode="json")
-    flow = CallFlow(
-        agency_id=client.agency_id, client_id=client.id, name=document.name, mark=document.mark, revision=0, draft=raw
-    )
+    flow = CallFlow(agency_id=client.agency_id, client_id=client.id, revision=0, draft=raw)
     session.add(flow)
     session.flush()
     made = now - timedelta(days=DAYS + 6 - index)

@@ -3,7 +3,7 @@
 import uuid
 from typing import Any
 
-from sqlalchemy import BigInteger, ForeignKey, Index, func, text
+from sqlalchemy import BigInteger, Computed, ForeignKey, Index, func, text
 from sqlalchemy.dialects.postgresql import ARRAY, JSONB, TEXT, UUID
 from sqlalchemy.orm import Mapped, mapped_column
 
@@ -11,17 +11,18 @@ from .base import AgencyId, Base, ClientId, Id, Instant, Json
 
 
 class CallFlow(Base):
-    """A call flow: its draft as it stands (`revision` counts edits) and the version that is live, with the keys of the
-    lead sources that its branches state."""
+    """A call flow: its draft as it stands (`revision` counts edits), whose name and mark the database reads out of it, and the
+    version that is live, with the keys of the lead sources that its branches state."""
 
     __tablename__ = "flows"
+    __mapper_args__ = {"eager_defaults": True}
     __table_args__ = (Index("uq_flows_client_id_name", "client_id", func.lower(text("name")), unique=True),)
 
     id: Mapped[Id]
     agency_id: Mapped[AgencyId]
     client_id: Mapped[ClientId]
-    name: Mapped[str]
-    mark: Mapped[str]
+    name: Mapped[str] = mapped_column(Computed("draft ->> 'name'", persisted=True))
+    mark: Mapped[str] = mapped_column(Computed("draft ->> 'mark'", persisted=True))
     draft: Mapped[Json]
     revision: Mapped[int] = mapped_column(default=0)
     live_version_id: Mapped[int | None] = mapped_column(

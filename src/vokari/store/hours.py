@@ -3,7 +3,7 @@
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import BigInteger, DateTime, ForeignKey, Index, func, text
+from sqlalchemy import BigInteger, Computed, DateTime, ForeignKey, Index, func, text
 from sqlalchemy.dialects.postgresql import ARRAY, JSONB
 from sqlalchemy.orm import Mapped, mapped_column
 
@@ -12,9 +12,11 @@ from .base import AgencyId, Base, ClientId, Id, Instant, Json
 
 class HoursSet(Base):
     """A set of hours. `key` is what flows name it by, `purpose` client (in flows) or own (of a person or a phone),
-    `lists` the shared lists of exceptions that hold here too, `feed_version` renews its subscription address."""
+    `lists` the shared lists of exceptions that hold here too, `feed_version` renews its subscription address. `name` is read
+    out of the document by the database."""
 
     __tablename__ = "hours_sets"
+    __mapper_args__ = {"eager_defaults": True}
     __table_args__ = (
         Index("uq_hours_sets_client_id_key", "client_id", "key", unique=True),
         Index(
@@ -31,7 +33,7 @@ class HoursSet(Base):
     agency_id: Mapped[AgencyId]
     client_id: Mapped[ClientId]
     key: Mapped[str]
-    name: Mapped[str]
+    name: Mapped[str] = mapped_column(Computed("document ->> 'name'", persisted=True))
     purpose: Mapped[str] = mapped_column(default="client")
     is_main: Mapped[bool] = mapped_column(default=False)
     document: Mapped[Json]

@@ -2,17 +2,19 @@
 
 from datetime import date, datetime
 
-from sqlalchemy import BigInteger, DateTime, ForeignKey, Index, Integer, func, text
+from sqlalchemy import BigInteger, Computed, DateTime, ForeignKey, Index, Integer, func, text
 from sqlalchemy.orm import Mapped, mapped_column
 
 from .base import AgencyId, Base, ClientId, Id, Json
 
 
 class PersonRow(Base):
-    """Somebody who can be rung. `key` is what flows and teams name them by; it never changes. `link_version` renews the
-    private address of their own page, `pin_version` their PIN for the duty line."""
+    """Somebody who can be rung. `key` is what flows and teams name them by; it never changes. `name` and `extension` are read
+    out of the document by the database. `link_version` renews the private address of their own page, `pin_version` their PIN
+    for the duty line."""
 
     __tablename__ = "people"
+    __mapper_args__ = {"eager_defaults": True}
     __table_args__ = (
         Index("uq_people_client_id_key", "client_id", "key", unique=True),
         Index(
@@ -29,8 +31,8 @@ class PersonRow(Base):
     agency_id: Mapped[AgencyId]
     client_id: Mapped[ClientId]
     key: Mapped[str]
-    name: Mapped[str]
-    extension: Mapped[str] = mapped_column(default="")
+    name: Mapped[str] = mapped_column(Computed("document ->> 'name'", persisted=True))
+    extension: Mapped[str] = mapped_column(Computed("COALESCE(document ->> 'extension', '')", persisted=True))
     link_version: Mapped[int] = mapped_column(default=1)
     pin_version: Mapped[int] = mapped_column(default=1)
     document: Mapped[Json]
@@ -39,9 +41,10 @@ class PersonRow(Base):
 
 
 class TeamRow(Base):
-    """A team. `key` is what flows and other teams name it by; it never changes."""
+    """A team. `key` is what flows and other teams name it by; it never changes. `name` is read out of the document."""
 
     __tablename__ = "teams"
+    __mapper_args__ = {"eager_defaults": True}
     __table_args__ = (
         Index("uq_teams_client_id_key", "client_id", "key", unique=True),
         Index(
@@ -54,7 +57,7 @@ class TeamRow(Base):
     agency_id: Mapped[AgencyId]
     client_id: Mapped[ClientId]
     key: Mapped[str]
-    name: Mapped[str]
+    name: Mapped[str] = mapped_column(Computed("document ->> 'name'", persisted=True))
     document: Mapped[Json]
     revision: Mapped[int] = mapped_column(default=0)
     removed_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))

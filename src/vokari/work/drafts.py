@@ -120,8 +120,8 @@ def create(house: House, actor: Actor, client_id: int, name: str, mark: str) -> 
             client = allow(session, actor, client_id, "work")
             if client.country == "GB":
                 document = document.model_copy(update={"language": "en-GB"})
-            flow = CallFlow(agency_id=actor.agency_id, client_id=client_id, name=name, mark=document.mark, revision=0)
-            flow.draft = document.model_dump(mode="json")
+            raw = document.model_dump(mode="json")
+            flow = CallFlow(agency_id=actor.agency_id, client_id=client_id, draft=raw, revision=0)
             session.add(flow)
             session.flush()
             note(session, house, actor, client_id, f"made the flow {name}")
@@ -346,7 +346,6 @@ def _log(
 ) -> None:  # fmt: skip
     flow.revision += 1
     flow.draft = document.model_dump(mode="json")
-    flow.name, flow.mark = document.name, document.mark
     session.add(
         DraftEdit(
             flow_id=flow.id, seq=flow.revision, agency_id=actor.agency_id, user_id=actor.user_id, at=house.now(),

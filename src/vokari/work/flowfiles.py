@@ -97,9 +97,8 @@ def import_(house: House, actor: Actor, client_id: int, text: str, name: str = "
             renamed = _settle(session, actor, client_id, read.materials)
             document = FlowDocument.model_validate(_renamed(document, renamed).model_dump())
             flow = CallFlow(
-                agency_id=actor.agency_id, client_id=client_id, name=document.name, mark=document.mark, revision=0
+                agency_id=actor.agency_id, client_id=client_id, draft=document.model_dump(mode="json"), revision=0
             )
-            flow.draft = document.model_dump(mode="json")
             session.add(flow)
             session.flush()
             note(session, house, actor, client_id, f"imported the flow {document.name}")
@@ -182,7 +181,7 @@ def _settle_people(
                 made = made.model_copy(update={"extension": ""})
             extensions.add(made.extension)
             raw = made.model_dump(mode="json")
-            row = PersonRow(**ids, key=new_key("pe"), name=made.name, extension=made.extension, document=raw)
+            row = PersonRow(**ids, key=new_key("pe"), document=raw)
             session.add(row)
         renamed[key] = row.key
     new = {}
@@ -193,7 +192,7 @@ def _settle_people(
             new[key] = team
     for key, team in new.items():
         raw = carried.team_rekeyed(team, renamed).model_dump(mode="json")
-        session.add(TeamRow(**ids, key=renamed[key], name=team.name, document=raw))
+        session.add(TeamRow(**ids, key=renamed[key], document=raw))
 
 
 def _by_name(session: Session, model: Any, client_id: int, name: str) -> Any:

@@ -121,7 +121,7 @@ def add(
         HoursSet.client_id == client_id, HoursSet.is_main, HoursSet.removed_at.is_(None)
     )  # fmt: skip
     made = HoursSet(
-        agency_id=actor.agency_id, client_id=client_id, key=new_key("h"), name=document.name, purpose=purpose,
+        agency_id=actor.agency_id, client_id=client_id, key=new_key("h"), purpose=purpose,
         is_main=purpose == "client" and not session.scalar(mains), document=document.model_dump(mode="json"),
         lists=list(lists), revision=0,
     )  # fmt: skip
@@ -349,7 +349,7 @@ def _keep(
     if after == before:
         return
     one.revision += 1
-    one.document, one.name, one.lists = after["document"], new.name, lists
+    one.document, one.lists = after["document"], lists
     session.add(
         HoursEdit(
             hours_id=one.id, seq=one.revision, agency_id=one.agency_id, user_id=actor.user_id, at=house.now(), kind=kind,

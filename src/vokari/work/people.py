@@ -143,8 +143,7 @@ def keep_person(
                 if person_id
                 else PersonRow(key=new_key("pe"), revision=0)
             )
-            row.agency_id, row.client_id, row.name = client.agency_id, client_id, checked.name
-            row.extension, row.document = checked.extension, checked.model_dump(mode="json")
+            row.agency_id, row.client_id, row.document = client.agency_id, client_id, checked.model_dump(mode="json")
             row.revision += 1
             session.add(row)
             session.flush()
@@ -197,8 +196,7 @@ def keep_team(house: House, actor: Actor, client_id: int, team_id: int | None, f
             problems = _checked_team(session, house, client_id, row.key, made)
             if problems:
                 return problems
-            row.agency_id, row.client_id, row.name = client.agency_id, client_id, made.name
-            row.document = made.model_dump(mode="json")
+            row.agency_id, row.client_id, row.document = client.agency_id, client_id, made.model_dump(mode="json")
             row.revision += 1
             session.add(row)
             session.flush()
