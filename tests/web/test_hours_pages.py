@@ -154,7 +154,7 @@ def test_periods_are_added_named_and_dropped(
         ({"name-desk": ""}, "A period has a name of 1 to 60 letters."),
         ({"name-shop": "front DESK"}, "Two periods have the same name."),
         ({"p-desk": "x" * 3000}, "This is too long"),
-        ({"base": "0"}, "These hours were changed meanwhile."),
+        ({"base": "0"}, "These hours were changed meanwhile"),
     ],
 )
 def test_a_week_that_cannot_be_saved_is_shown_again_with_what_was_typed(

@@ -10,10 +10,11 @@ from tests.flows import DANA
 from tests.world import World, main_line
 from vokari.standins.carrier.app import Carrier
 from vokari.store.agency import AuditEntry
-from vokari.work import bulk, clients, numbers, plan, sources, trail
+from vokari.work import bulk, clients, numberform, numbers, plan, sources, trail
 from vokari.work.access import NotAllowed, NotFound
 from vokari.work.bulk import Change, Wanted
 from vokari.work.clients import NumberRules
+from vokari.work.numberform import NumberForm
 
 
 @pytest.fixture
@@ -106,7 +107,7 @@ def test_what_was_changed_since_is_not_taken_back_in_silence(three: Three) -> No
     world, ids = three
     entry = bulk.apply(*args(world), ids, Wanted(whisper="Boatyard"))
     assert isinstance(entry, AuditEntry)
-    numbers.describe(*args(world), ids[1], "", "Mine")
+    numberform.keep(*args(world), ids[1], NumberForm("", "Mine"))
     assert "0141 was changed since" in bulk.undo(*args(world), entry.id)[0].sentence
     assert [one[1] for one in snapshot(world)] == ["Boatyard", "Mine", "Boatyard"]
 
@@ -152,7 +153,7 @@ def test_who_may_change_many(three: Three) -> None:
 def test_names_are_filled_in_by_the_pattern_and_the_trail_tells(three: Three) -> None:
     world, ids = three
     assert clients.set_number_rules(*args(world), NumberRules("{source}")) == []
-    numbers.describe(*args(world), ids[2], "Search advert", "")
+    numberform.keep(*args(world), ids[2], NumberForm("Search advert", ""))
     entry = bulk.apply(*args(world), ids, Wanted(name=""))
     assert isinstance(entry, AuditEntry)
     names = [line.number.name for line in numbers.of_client(*args(world))]

@@ -18,8 +18,9 @@ from vokari.core.periods import latest
 from vokari.core.traffic.line import Message, Phone, ScriptedCaller, run_call
 from vokari.formats.call_control.messages import to_wire
 from vokari.store.calls import Call, CallDay, LiveCall, LiveEvent, VoiceMessage
-from vokari.work import assignments, calls, clients, messages, numbers, reconciling, rehearsals, reports
+from vokari.work import assignments, calls, clients, messages, numberform, numbers, reconciling, rehearsals, reports
 from vokari.work.calls import CallFilter
+from vokari.work.numberform import NumberForm
 
 
 @pytest.fixture
@@ -161,7 +162,9 @@ def test_only_stand_ins_may_let_the_clocks_differ(line: World) -> None:
 def test_whoever_is_rung_hears_the_whisper_of_the_number(line: World) -> None:
     number = numbers.of_client(line.house, line.actor, line.client.id)[0].number
     assert (
-        numbers.describe(line.house, line.actor, line.client.id, number.id, "", "Boatyard, from the search advert")
+        numberform.keep(
+            line.house, line.actor, line.client.id, number.id, NumberForm("", "Boatyard, from the search advert")
+        )
         == []
     )
     wire = Wire(line.house)

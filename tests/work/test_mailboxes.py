@@ -78,7 +78,8 @@ def test_replacing_a_person_changes_flows_teams_and_mailboxes(world: World) -> N
     (line, _) = people.everybody(world.house, world.actor, world.client.id).people
     assert (line.teams, line.told_by) == (["Yard"], ["Orders"])
     args = (world.house, world.actor, world.client.id)
-    assert people.replace(*args, "person", ada.id, ben.id, [], live=False, within=[]) == [], "nothing is chosen"
+    (problem,) = people.replace(*args, "person", ada.id, ben.id, [], live=False, within=[])
+    assert problem.sentence == "Nothing was changed: nothing of what was chosen rings Ada any more."
     done = people.replace(*args, "person", ada.id, ben.id, [], live=False)
     assert done == ["the team Yard", "the mailbox Orders"]
     assert told(world, box) == "Ben"

@@ -13,10 +13,11 @@ from tests.wire import Wire
 from tests.world import World, main_line, make_world
 from vokari.standins.carrier.app import Carrier
 from vokari.store.numbers import Assignment, TrackingNumber
-from vokari.work import clients, failsafes, numbers, plan, sources, taking
+from vokari.work import clients, failsafes, numberform, numbers, plan, sources, taking
 from vokari.work.access import NotAllowed, NotFound
 from vokari.work.clients import ClientForm, NumberRules
 from vokari.work.house import House, Problem
+from vokari.work.numberform import NumberForm
 from vokari.work.plan import Asked
 from vokari.work.sources import SourceForm
 from vokari.work.taking import Found, Wanted
@@ -148,14 +149,14 @@ def test_the_fail_safe_is_kept_here_and_at_the_carrier(world: World, carrier: Ca
     number = world.number("+14105550142")
     args = (world.house, world.actor, world.client.id)
     assert carrier.inventory.fail_safe("+14105550142") == DANA
-    assert failsafes.choose(*args, number.id, "410-555-0161") == []
+    assert numberform.keep(*args, number.id, NumberForm(fail_safe="410-555-0161")) == []
     assert plan.view(*args).numbers[0].untold == "the carrier is being told"
     world.tell_fail_safes()
     assert plan.view(*args).numbers[0].untold == ""
     assert carrier.inventory.fail_safe("+14105550142") == "+14105550161"
-    assert failsafes.choose(*args, number.id, "410-555-0142")[0].field == "fail_safe"
-    assert failsafes.choose(*args, number.id, "nobody")[0].field == "fail_safe"
-    assert failsafes.choose(*args, number.id, "") == []
+    assert numberform.keep(*args, number.id, NumberForm(fail_safe="410-555-0142"))[0].field == "fail_safe"
+    assert numberform.keep(*args, number.id, NumberForm(fail_safe="nobody"))[0].field == "fail_safe"
+    assert numberform.keep(*args, number.id, NumberForm(fail_safe="")) == []
     world.tell_fail_safes()
     assert carrier.inventory.fail_safe("+14105550142") == DANA
     carrier.inventory.give_back("+14105550142")
@@ -169,7 +170,7 @@ def test_a_clients_new_fail_safe_reaches_the_carrier_for_numbers_without_their_o
 ) -> None:
     own, plain = world.number("+14105550142"), world.number("+14105550143")
     args = (world.house, world.actor, world.client.id)
-    failsafes.choose(*args, own.id, "410-555-0162")
+    numberform.keep(*args, own.id, NumberForm(fail_safe="410-555-0162"))
     form = ClientForm("Brightwater Boatyard", "US", "America/New_York", "Annapolis", "410-555-0165")
     assert not isinstance(clients.change(*args, form), list)
     world.tell_fail_safes()
@@ -184,8 +185,8 @@ def test_names_follow_the_pattern_are_unique_and_strays_are_flagged(world: World
     first, second = world.number("+14105550142", source), world.number("+14105550143", source)
     assert (first.name, second.name) == ("Annapolis, Search advert", "Annapolis, Search advert (0143)")
     assert [one.lacks for one in plan.view(*args).numbers] == [{"flow"}, {"flow"}]
-    assert numbers.describe(*args, first.id, "Old name", "Boatyard, from the advert") == []
-    assert numbers.describe(*args, second.id, "old NAME", "")[0].field == "name"
+    assert numberform.keep(*args, first.id, NumberForm("Old name", "Boatyard, from the advert")) == []
+    assert numberform.keep(*args, second.id, NumberForm("old NAME", ""))[0].field == "name"
     lines = {one.line.number.id: one for one in plan.view(*args).numbers}
     assert lines[first.id].suggested_name == "Annapolis, Search advert"
     assert lines[first.id].lacks == {"flow", "name"}
@@ -261,8 +262,8 @@ def test_only_who_works_for_the_client_sees_and_changes_its_numbers(planned: Wor
         args = (planned.house, planned.actors[role], planned.client.id)
         for refused in (
             lambda args=args: plan.view(*args),
-            lambda args=args: numbers.describe(*args, number, "x", ""),
-            lambda args=args: failsafes.choose(*args, number, ""),
+            lambda args=args: numberform.keep(*args, number, NumberForm("x", "")),
+            lambda args=args: numberform.keep(*args, number, NumberForm(fail_safe="")),
             lambda args=args: failsafes.again(*args, number),
             lambda args=args: clients.set_number_rules(*args, NumberRules()),
             lambda args=args: taking.search(*args, Wanted()),
@@ -270,6 +271,6 @@ def test_only_who_works_for_the_client_sees_and_changes_its_numbers(planned: Wor
             with pytest.raises(NotAllowed):
                 refused()
     with pytest.raises(NotFound):
-        numbers.describe(planned.house, other.actor, other.client.id, number, "x", "")
+        numberform.keep(planned.house, other.actor, other.client.id, number, NumberForm("x", ""))
     with pytest.raises(NotFound):
         plan.view(planned.house, other.actor, planned.client.id)

@@ -10,7 +10,7 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse, RedirectResponse, Response
 from sqlalchemy import text
-from sqlalchemy.exc import DataError
+from sqlalchemy.exc import DataError, IntegrityError
 from starlette.exceptions import HTTPException
 from starlette.staticfiles import StaticFiles
 
@@ -152,6 +152,12 @@ def _errors(app: FastAPI) -> None:
     def unstorable(request: Request, _: DataError) -> Response:
         """What passed every check and is still none of the database's values: a character 0, a number out of reach."""
         return page(request, 400, "This cannot be kept", "Something in it is no text or number that can be stored.")
+
+    @app.exception_handler(IntegrityError)
+    def taken(request: Request, _: IntegrityError) -> Response:
+        """Two people at once made what there can be only one of."""
+        sentence = "Somebody else changed the same meanwhile. Nothing was saved: load the page again, then repeat it."
+        return page(request, 409, "Changed meanwhile", sentence)
 
     @app.exception_handler(Exception)
     def defect(request: Request, error: Exception) -> Response:

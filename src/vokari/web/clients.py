@@ -1,6 +1,7 @@
 """A client: its route map, its settings, its mailboxes; and the agency's test phones."""
 
 import re
+from dataclasses import asdict
 from zoneinfo import ZoneInfo, available_timezones
 
 from fastapi import APIRouter, Request
@@ -92,9 +93,12 @@ def _settings(request: Request, signed: Signed, client_id: int, status: int = 20
     house, pages = house_of(request), request.app.state.pages
     boxes = mailboxes.of_client(house, signed.actor, client_id)
     client = clients.get(house, signed.actor, client_id)
-    form = ClientForm(client.name, client.country, client.time_zone, client.city, client.fail_safe)
+    form = clients.form_of(client)
     defaults = {
         "form": form,
+        "form_was": asdict(form),
+        "rules_was": asdict(clients.rules_of(client)),
+        "box_was": mailboxes.stands,
         "mailbox_open": 0,
         "mailbox_errors": {},
         "mailbox_typed": {},
@@ -114,7 +118,7 @@ def _settings(request: Request, signed: Signed, client_id: int, status: int = 20
 @router.post("/clients/{client_id}/settings")
 def change(request: Request, posted: Form, client_id: int) -> Response:
     form = client_form(posted)
-    result = clients.change(house_of(request), posted.actor, client_id, form)
+    result = clients.change(house_of(request), posted.actor, client_id, form, posted.was())
     if isinstance(result, Client):
         return go(request, f"/clients/{client_id}/settings")
     return _settings(request, posted.signed, client_id, 422, form=form, errors=by_field(result))
@@ -138,7 +142,7 @@ def set_number_rules(request: Request, posted: Form, client_id: int) -> Response
         posted.text("naming_pattern"), bool(posted.text("same_area")), posted.text("likeness"), posted.whole("rest_days"),
         posted.text("rest_words"), posted.text("rest_to"),
     )  # fmt: skip
-    problems = clients.set_number_rules(house_of(request), posted.actor, client_id, rules)
+    problems = clients.set_number_rules(house_of(request), posted.actor, client_id, rules, posted.was())
     if problems:
         return _settings(request, posted.signed, client_id, 422, rules=rules, errors=by_field(problems))
     return go(request, f"/clients/{client_id}/settings#number-rules")
@@ -149,8 +153,9 @@ def keep_mailbox(request: Request, posted: Form, client_id: int) -> Response:
     typed = {"name": posted.text("name"), "tell": posted.text("tell"), "agreed": posted.text("agreed")}
     mailbox_id = posted.whole("mailbox")
     result = mailboxes.keep(
-        house_of(request), posted.actor, client_id, mailbox_id, typed["name"], typed["tell"], typed["agreed"].split()
-    )
+        house_of(request), posted.actor, client_id, mailbox_id, typed["name"], typed["tell"], typed["agreed"].split(),
+        posted.was(),
+    )  # fmt: skip
     if isinstance(result, list):
         typed["agreed"] = " ".join(one for one in re.split(r"[,;\s]+", typed["tell"]) if "@" in one)
         values = {"mailbox_open": mailbox_id or -1, "mailbox_errors": by_field(result), "mailbox_typed": typed}

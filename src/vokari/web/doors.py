@@ -1,5 +1,6 @@
 """What stands before every route: who is signed in, the form's token, and the client a page is about."""
 
+import json
 import secrets
 from dataclasses import dataclass
 from typing import Annotated
@@ -11,7 +12,7 @@ from starlette.datastructures import FormData, UploadFile
 from ..work import accounts
 from ..work.access import Actor
 from ..work.accounts import SignedIn
-from ..work.house import House
+from ..work.house import House, Row
 
 COOKIE = "vokari_sign_in"
 LARGEST_FORM = 3_000_000
@@ -79,6 +80,18 @@ class Posted:
         """A field as a whole number; None when it is empty or none."""
         text = self.text(name).strip()
         return int(text) if text.isascii() and text.isdigit() and len(text) < 18 else None
+
+    def was(self) -> Row | None:
+        """What the form was made of, as it said of itself (`signs.was`); None where it says nothing. Raises BadForm."""
+        if not self.text("was"):
+            return None
+        try:
+            found = json.loads(self.text("was"))
+        except (ValueError, RecursionError):
+            found = None
+        if not isinstance(found, dict):
+            raise BadForm("The form was changed on its way. Load the page again, then repeat what you did.")
+        return found
 
     def upload(self, name: str) -> UploadFile | None:
         value = self.form.get(name)

@@ -80,7 +80,8 @@ def _form(
 ) -> Response:
     return show(
         request, signed, one, "exceptions", problems, template="hours_exception.html", ident=ident,
-        action=f"/clients/{one.client.id}/hours/{one.set.id}/exceptions/{ident}", **values,
+        action=f"/clients/{one.client.id}/hours/{one.set.id}/exceptions/{ident}", was=as_kept(one.hours.exceptions, ident),
+        **values,
         back=f"/clients/{one.client.id}/hours/{one.set.id}/exceptions",
     )  # fmt: skip
 
@@ -91,8 +92,13 @@ def keep(request: Request, posted: Form, client_id: int, hours_id: int, ident: s
     one = hours.opened(house, posted.actor, client_id, hours_id)
     kind, periods, year = posted.text("kind"), _periods(one.hours), _year(request, one)
     made = read_form(posted, kind, ident, periods, year)
-    problems = made if isinstance(made, list) else exceptions.keep(house, posted.actor, client_id, hours_id, made)
+    problems = (
+        made
+        if isinstance(made, list)
+        else exceptions.keep(house, posted.actor, client_id, hours_id, made, posted.was())
+    )
     if problems:
+        one = hours.opened(house, posted.actor, client_id, hours_id)
         return _form(request, posted.signed, one, ident, posted_values(posted, kind, year), problems)
     return go(request, f"/clients/{client_id}/hours/{hours_id}/exceptions")
 
@@ -130,6 +136,11 @@ def form_values(
     if isinstance(one, PublicHolidays):
         values |= _place(one.country, one.region, year, exceptionforms.picked_of(one, periods))
     return values
+
+
+def as_kept(known: Sequence[Exception_], ident: str) -> dict[str, Any] | None:
+    """An exception as it is kept, for its form to say what it was made of."""
+    return next((one.model_dump(mode="json") for one in known if one.id == ident), None)
 
 
 def posted_values(posted: Posted, kind: str, year: int) -> dict[str, Any]:

@@ -199,7 +199,7 @@ def details(request: Request, signed: Signed, client_id: int, hours_id: int) -> 
 def _details(request: Request, signed: Any, one: OpenHours, problems: Problems | None = None, **typed: str) -> Response:
     values = {"name": one.set.name, "time_zone": one.hours.time_zone or "", **typed}
     return show(
-        request, signed, one, "details", problems, zones=sorted(available_timezones()), typed=values,
+        request, signed, one, "details", problems, zones=sorted(available_timezones()), typed=values, was=hours.details_of(one.set),
         log=hours.log_of(house_of(request), signed.actor, one.client.id, one.set.id),
     )  # fmt: skip
 
@@ -209,8 +209,11 @@ def keep_details(request: Request, posted: Form, client_id: int, hours_id: int) 
     house = house_of(request)
     one = hours.opened(house, posted.actor, client_id, hours_id)
     typed = {"name": posted.text("name"), "time_zone": posted.text("time_zone").strip()}
-    problems = hours.set_details(house, posted.actor, client_id, hours_id, **typed, main=bool(posted.text("main")))
+    problems = hours.set_details(
+        house, posted.actor, client_id, hours_id, **typed, main=bool(posted.text("main")), was=posted.was()
+    )
     if problems:
+        one = hours.opened(house, posted.actor, client_id, hours_id)
         return _details(request, posted.signed, one, problems, **typed)
     return go(request, f"/clients/{client_id}/hours/{hours_id}/details")
 

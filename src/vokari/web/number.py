@@ -1,5 +1,6 @@
 """One number: its time line, who has it and will have it, its flow, name, whisper, fail-safe, and its rest."""
 
+from dataclasses import asdict
 from datetime import UTC
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -8,8 +9,9 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from ..core import timeline
-from ..work import assignments, drafts, failsafes, numberpage, numbers, resting
+from ..work import assignments, drafts, failsafes, numberform, numberpage, resting
 from ..work.house import Problem, Problems
+from ..work.numberform import NumberForm
 from .doors import Form, Posted, Signed, house_of
 from .numbers import STATE_NAMES, read_moment
 from .pages import Pages, by_field, go
@@ -35,7 +37,8 @@ def _show(
     assert isinstance(pages, Pages)
     return pages.show(
         request, "number.html", signed, client=page.client, section="numbers", page=page, flows=flows, drawn=drawn,
-        state_names=STATE_NAMES, status=422 if problems else 200, errors=by_field(problems or []), **{**usual, **values},
+        state_names=STATE_NAMES, status=422 if problems else 200, errors=by_field(problems or []),
+        was=asdict(numberform.form_of(page.number)), **{**usual, **values},
     )  # fmt: skip
 
 
@@ -96,11 +99,8 @@ def cancel(request: Request, posted: Form, client_id: int, number_id: int) -> Re
 @router.post("/clients/{client_id}/numbers/{number_id}")
 def change(request: Request, posted: Form, client_id: int, number_id: int) -> Response:
     """Names a number, points it at a flow, and sets its whisper and its fail-safe."""
-    house, actor = house_of(request), posted.actor
-    problems = numbers.describe(house, actor, client_id, number_id, posted.text("name"), posted.text("whisper"))
-    problems = problems or failsafes.choose(house, actor, client_id, number_id, posted.text("fail_safe"))
-    if not problems:
-        numbers.point(house, actor, client_id, number_id, posted.whole("flow"))
+    typed = NumberForm(posted.text("name"), posted.text("whisper"), posted.text("fail_safe"), posted.whole("flow") or 0)
+    problems = numberform.keep(house_of(request), posted.actor, client_id, number_id, typed, posted.was())
     return _answer(request, posted, client_id, number_id, problems)
 
 

@@ -11,7 +11,7 @@ from ..core.ringing import meaning
 from ..core.ringing.directory import STRATEGIES, Member, Person, Team
 from ..core.ringing.lineup import MOST_AT_ONCE
 from ..formats import vcards
-from ..work import cards, dutyline, meanings, onduty, people, renumbering, verifying
+from ..work import cards, clients, dutyline, meanings, onduty, people, renumbering, verifying
 from ..work.access import NotFound, allow_agency
 from ..work.house import Problem, Problems
 from ..work.people import Everybody
@@ -148,17 +148,19 @@ def _replacing_phone(
 def replace_phone(request: Request, posted: Form, client_id: int) -> Response:
     """Puts another number in the place of one, for the chosen people and flows."""
     house, old, typed = house_of(request), posted.text("old"), posted.text("by")
-    country = renumbering.having(house, posted.actor, client_id, old).client.country
     done = renumbering.replace(
         house, posted.actor, client_id, old, typed, _ids(posted, "person"), _ids(posted, "flow"),
         live=bool(posted.text("live")), agreed=posted.text("agreed").split(),
     )  # fmt: skip
     problems = [one for one in done if isinstance(one, Problem)]
+    if problems and problems[0].field == "":
+        return _listed(request, posted.signed, client_id, problems)
     if problems:
+        country = clients.get(house, posted.actor, client_id).country
         return _replacing_phone(
             request, posted.signed, client_id, old, problems, typed, str(numbering.parse(typed, country))
         )
-    return _listed(request, posted.signed, client_id, said=f"Changed: {', '.join(map(str, done)) or 'nothing'}.")
+    return _listed(request, posted.signed, client_id, said=f"Changed: {', '.join(map(str, done))}.")
 
 
 def _ids(posted: Posted, name: str) -> list[int]:
@@ -202,7 +204,7 @@ def keep_person(request: Request, posted: Form, client_id: int, person: int) -> 
         "note": posted.text("note").strip(), "phones": phones, "leave": _leave(posted, problems),
     }  # fmt: skip
     made = problems or people.keep_person(
-        house, posted.actor, client_id, person or None, fields, posted.text("agreed").split()
+        house, posted.actor, client_id, person or None, fields, posted.text("agreed").split(), posted.was()
     )
     if isinstance(made, list):
         country = people.everybody(house, posted.actor, client_id).client.country
@@ -284,7 +286,7 @@ def keep_team(request: Request, posted: Form, client_id: int, team: int) -> Resp
             "first": posted.text("rota_first"),
             "swaps": _swaps(posted, problems),
         }
-    made = problems or people.keep_team(house_of(request), posted.actor, client_id, team or None, fields)
+    made = problems or people.keep_team(house_of(request), posted.actor, client_id, team or None, fields, posted.was())
     if isinstance(made, list):
         return _team(request, posted.signed, client_id, team, made, fields)
     return go(request, f"/clients/{client_id}/people/teams/{made.id}")
@@ -363,6 +365,4 @@ def replace(request: Request, posted: Form, client_id: int, callee: str, row_id:
         return _replacing(
             request, posted.signed, client_id, kind, row_id, [one for one in done if isinstance(one, Problem)]
         )
-    return _listed(
-        request, posted.signed, client_id, said=f"Changed: {', '.join(str(one) for one in done) or 'nothing'}."
-    )
+    return _listed(request, posted.signed, client_id, said=f"Changed: {', '.join(str(one) for one in done)}.")

@@ -14,7 +14,7 @@ from ..work.shared import OpenList
 from ..work.standing import EXCEPTIONS
 from . import exceptionforms, painter
 from .doors import Form, Signed, house_of
-from .exceptions import form_values, posted_values, read_form
+from .exceptions import as_kept, form_values, posted_values, read_form
 from .pages import Pages, by_field, go
 
 router = APIRouter()
@@ -77,9 +77,11 @@ def change(request: Request, posted: Form, list_id: int) -> Response:
     before = shared.opened(house, actor, list_id)
     match posted.text("do"):
         case "name":
-            named = shared.name_list(house, actor, list_id, posted.text("name"))
+            named = shared.name_list(house, actor, list_id, posted.text("name"), posted.was())
             if isinstance(named, list):
-                return _opened(request, posted.signed, before, named, name=posted.text("name"))
+                return _opened(
+                    request, posted.signed, shared.opened(house, actor, list_id), named, name=posted.text("name")
+                )
         case "remove_list":
             problems = shared.remove_list(house, actor, list_id)
             return _opened(request, posted.signed, before, problems) if problems else go(request, "/exceptions")
@@ -112,10 +114,11 @@ def _form(
     request: Request, signed: Any, one: OpenList, ident: str, values: dict[str, Any], problems: Problems | None = None
 ) -> Response:
     pages: Pages = request.app.state.pages
+    known = [line.exception for line in one.exceptions]
     return pages.show(
         request, "shared_exception.html", signed, section="shared", status=422 if problems else 200, one=one, ident=ident,
         action=f"/exceptions/{one.entry.id}/{ident}", back=f"/exceptions/{one.entry.id}", paint_at=PAINT_AT, here="",
-        errors=by_field(problems or []), **values,
+        errors=by_field(problems or []), was=as_kept(known, ident), **values,
     )  # fmt: skip
 
 
@@ -125,8 +128,9 @@ def keep(request: Request, posted: Form, list_id: int, ident: str) -> Response:
     one = shared.opened(house, posted.actor, list_id)
     kind, year = posted.text("kind"), house.now().year
     made = read_form(posted, kind, ident, PERIODS, year)
-    result = made if isinstance(made, list) else shared.keep(house, posted.actor, list_id, made)
+    result = made if isinstance(made, list) else shared.keep(house, posted.actor, list_id, made, posted.was())
     if isinstance(result, list):
+        one = shared.opened(house, posted.actor, list_id)
         return _form(request, posted.signed, one, ident, posted_values(posted, kind, year), result)
     return _after(request, posted.signed, one, result)
 

@@ -49,9 +49,13 @@ def allow_agency(actor: Actor) -> None:
         raise NotAllowed
 
 
-def allow(session: Session, actor: Actor, client_id: int, ability: Ability) -> Client:
-    """The client, if the actor may do this for it. Raises NotFound or NotAllowed."""
-    client = session.get(Client, client_id)
+def allow(session: Session, actor: Actor, client_id: int, ability: Ability, *, changing: bool = False) -> Client:
+    """The client, if the actor may do this for it. Raises NotFound or NotAllowed.
+
+    `changing` locks the client's row first: those who change what a client has (people, hours, flows, numbers …) do so one after
+    the other, so that nothing is read that another is about to change, and no two wait for each other. Calls do not wait for it.
+    """
+    client = session.get(Client, client_id, with_for_update={"key_share": True} if changing else None)
     if client is None or client.agency_id != actor.agency_id:
         raise NotFound
     if not actor.works:
@@ -60,12 +64,6 @@ def allow(session: Session, actor: Actor, client_id: int, ability: Ability) -> C
         if ability != "read_results" and not (ability == "edit_hours" and actor.role == "client_editor"):
             raise NotAllowed
     return client
-
-
-def require(house: House, actor: Actor, client_id: int, ability: Ability) -> None:
-    """As `allow`, in a transaction of its own: asked before anything that was typed is looked at."""
-    with house.begin() as session:
-        allow(session, actor, client_id, ability)
 
 
 def note(

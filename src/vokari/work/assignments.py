@@ -36,7 +36,7 @@ def give(
 ) -> Problems:  # fmt: skip
     """Gives a number to a lead source (None: to none) from a moment (None: now) to another (None: until further notice)."""
     with house.begin() as session:
-        client = allow(session, actor, client_id, "work")
+        client = allow(session, actor, client_id, "work", changing=True)
         number = own_number(session, client_id, number_id)
         own_source(session, client_id, source_id)
         if number.state == "resting":
@@ -60,7 +60,7 @@ def swap(
 ) -> Problems:
     """Exchanges the lead sources of two numbers from a moment on (None: now)."""
     with house.begin() as session:
-        client = allow(session, actor, client_id, "work")
+        client = allow(session, actor, client_id, "work", changing=True)
         if number_id == other_id:
             return [Problem("other", "Choose another number to swap with.")]
         pair = {one: own_number(session, client_id, one) for one in sorted((number_id, other_id))}
@@ -81,7 +81,7 @@ def swap(
 def cancel(house: House, actor: Actor, client_id: int, number_id: int, since: datetime) -> Problems:
     """Takes back a change that was planned for a future moment."""
     with house.begin() as session:
-        client = allow(session, actor, client_id, "work")
+        client = allow(session, actor, client_id, "work", changing=True)
         number = own_number(session, client_id, number_id)
         if since <= house.now():
             return [Problem("since", "This change has taken place already.")]

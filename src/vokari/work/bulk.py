@@ -66,7 +66,7 @@ def apply(
 ) -> AuditEntry | Problems:
     """Changes all of them in one step, which the audit trail keeps and `undo` can take back."""
     with house.begin() as session:
-        client = allow(session, actor, client_id, "work")
+        client = allow(session, actor, client_id, "work", changing=True)
         changes = _changes(session, house, client, number_ids, wanted, lock=True)
         if changes and isinstance(changes[0], Problem):
             return [one for one in changes if isinstance(one, Problem)]
@@ -86,7 +86,7 @@ def apply(
 def undo(house: House, actor: Actor, client_id: int, entry_id: int) -> Problems:
     """Takes one such step back, where every number is still as the step left it."""
     with house.begin() as session:
-        client = allow(session, actor, client_id, "work")
+        client = allow(session, actor, client_id, "work", changing=True)
         entry = session.get(AuditEntry, entry_id, with_for_update=True)
         if entry is None or entry.client_id != client_id or "numbers" not in entry.detail:
             raise NotFound

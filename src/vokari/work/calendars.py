@@ -50,7 +50,7 @@ def preview(house: House, actor: Actor, client_id: int, hours_id: int, data: byt
 def apply(house: House, actor: Actor, client_id: int, hours_id: int, data: bytes, mode: str) -> Problems:
     """Takes a file over, as one change that can be undone."""
     with house.begin() as session:
-        client = allow(session, actor, client_id, "edit_hours")
+        client = allow(session, actor, client_id, "edit_hours", changing=True)
         one = own_set(session, client_id, hours_id, lock=True)
         if mode not in MODES:
             return [Problem("mode", "Choose what is taken over.")]
@@ -134,7 +134,7 @@ def feed_path(house: House, one: HoursSet) -> str:
 def renew_feed(house: House, actor: Actor, client_id: int, hours_id: int) -> None:
     """Gives a set another address; the old one ends."""
     with house.begin() as session:
-        allow(session, actor, client_id, "edit_hours")
+        allow(session, actor, client_id, "edit_hours", changing=True)
         one = own_set(session, client_id, hours_id, lock=True)
         one.feed_version += 1
         note(session, house, actor, client_id, f"{one.name}: renewed the address for calendar programs")

@@ -7,7 +7,7 @@ from ..core.ringing import phonechecks
 from ..core.ringing.directory import Person
 from ..formats import vcards
 from . import people
-from .access import Actor, require
+from .access import Actor
 from .house import House, Problem, Problems, Row
 
 MOST_PHONES = 10
@@ -31,7 +31,7 @@ def export(house: House, actor: Actor, client_id: int) -> str:
 def take(house: House, actor: Actor, client_id: int, data: bytes, *, abroad: bool) -> Taken | Problems:
     """Adds the people of a file; one whose name is known gets the phones that they did not have. A phone that cannot be
     rung is left out with the reason, one in another country unless `abroad` says that this is right."""
-    require(house, actor, client_id, "edit_hours")
+    people.everybody(house, actor, client_id)
     cards = vcards.read(data)
     if isinstance(cards, str):
         return [Problem("file", cards)]
@@ -60,12 +60,13 @@ def _take(house: House, actor: Actor, client_id: int, card: vcards.Card, taken: 
     if len(phones) > MOST_PHONES:
         taken.left_out.append(f"{card.name}: more than {MOST_PHONES} phones.")
         phones = phones[:MOST_PHONES]
-    form: Row = (before.model_dump(mode="json") if before else {"name": card.name}) | {"phones": phones}
+    was = before.model_dump(mode="json") if before else None
+    form: Row = (was or {"name": card.name}) | {"phones": phones}
     for name, value in (("email", card.email), ("note", card.note), ("extension", card.extension)):
         form[name] = form.get(name) or value
     if before is not None and _same(before, form):
         return
-    made = people.keep_person(house, actor, client_id, known.row.id if known else None, form, agreed)
+    made = people.keep_person(house, actor, client_id, known.row.id if known else None, form, agreed, was)
     if isinstance(made, list):
         taken.left_out.append(f"{card.name or 'A card without a name'}: {made[0].sentence}")
     else:

@@ -1,7 +1,7 @@
 """Clients: taking one on, its settings, its mailboxes, and the agency's test phones."""
 
 import zoneinfo
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from datetime import datetime
 from zoneinfo import ZoneInfo
 
@@ -10,11 +10,20 @@ from sqlalchemy.exc import IntegrityError
 
 from ..core import choosing, naming, numbering
 from ..store.agency import Agency, Client, TestPhone
-from . import jobs
-from .access import Actor, NotFound, allow, allow_agency, note, require
-from .house import House, Problem, Problems
+from . import jobs, meanwhile
+from .access import Actor, NotFound, allow, allow_agency, note
+from .house import House, Problem, Problems, Row
 
 COUNTRIES = {"US": "United States", "GB": "United Kingdom"}
+CLIENT_FIELDS = {
+    "name": "the name", "country": "the country", "time_zone": "the time zone", "city": "the place",
+    "fail_safe": "the fail-safe",
+}  # fmt: skip
+RULE_FIELDS = {
+    "naming_pattern": "how numbers are named", "same_area": "whether they share an area code",
+    "likeness": "how several are chosen", "rest_days": "how long they rest", "rest_words": "what callers hear then",
+    "rest_to": "where they are sent then",
+}  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,17 +93,24 @@ def take_on(house: House, actor: Actor, form: ClientForm) -> Client | Problems:
         return [Problem("name", "Another client has this name already.")]
 
 
-def change(house: House, actor: Actor, client_id: int, form: ClientForm) -> Client | Problems:
-    """Changes a client's own settings."""
-    require(house, actor, client_id, "work")
-    checked = _check(form)
-    if isinstance(checked, list):
-        return checked
+def form_of(client: Client) -> ClientForm:
+    """A client's own settings as they stand."""
+    return ClientForm(client.name, client.country, client.time_zone, client.city, client.fail_safe)
+
+
+def change(house: House, actor: Actor, client_id: int, form: ClientForm, was: Row | None = None) -> Client | Problems:
+    """Changes a client's own settings; `was` are the fields that the form was made of."""
     try:
         with house.begin() as session:
-            client = allow(session, actor, client_id, "work")
-            moved = client.fail_safe != checked["fail_safe"]
-            for field, value in checked.items():
+            client = allow(session, actor, client_id, "work", changing=True)
+            checked = _check(form)
+            if isinstance(checked, list):
+                return checked
+            fields = meanwhile.laid(checked, was, asdict(form_of(client)), CLIENT_FIELDS)
+            if isinstance(fields, list):
+                return fields
+            moved = client.fail_safe != fields["fail_safe"]
+            for field, value in fields.items():
                 setattr(client, field, value)
             session.flush()
             note(session, house, actor, client_id, "changed the client’s settings")
@@ -146,10 +162,17 @@ class NumberRules:
 LONGEST_REST = 730
 
 
-def set_number_rules(house: House, actor: Actor, client_id: int, rules: NumberRules) -> Problems:
-    """Changes a client's rules for its numbers."""
+def rules_of(client: Client) -> NumberRules:
+    """A client's rules for its numbers as they stand."""
+    return NumberRules(**{field: getattr(client, field) for field in RULE_FIELDS})
+
+
+def set_number_rules(
+    house: House, actor: Actor, client_id: int, rules: NumberRules, was: Row | None = None
+) -> Problems:
+    """Changes a client's rules for its numbers; `was` are the fields that the form was made of."""
     with house.begin() as session:
-        client = allow(session, actor, client_id, "work")
+        client = allow(session, actor, client_id, "work", changing=True)
         problems = []
         pattern, words = rules.naming_pattern.strip(), " ".join(rules.rest_words.split())
         if naming.problem_of(pattern):
@@ -165,8 +188,12 @@ def set_number_rules(house: House, actor: Actor, client_id: int, rules: NumberRu
             problems.append(Problem("rest_to", sent_on.sentence))
         if problems:
             return problems
-        client.naming_pattern, client.same_area, client.likeness = pattern, rules.same_area, rules.likeness
-        client.rest_days, client.rest_words, client.rest_to = rules.rest_days or 0, words, str(sent_on)
+        typed = NumberRules(pattern, rules.same_area, rules.likeness, rules.rest_days, words, str(sent_on))
+        fields = meanwhile.laid(asdict(typed), was, asdict(rules_of(client)), RULE_FIELDS, field="rules_was")
+        if isinstance(fields, list):
+            return fields
+        for field, value in fields.items():
+            setattr(client, field, value)
         note(session, house, actor, client_id, "changed the rules for numbers")
     return []
 

@@ -21,7 +21,7 @@ from ..store.agency import Client, Mailbox, User
 from ..store.flows import CallFlow, DraftEdit, FlowVersion
 from ..store.numbers import LeadSource, TrackingNumber
 from . import verifying
-from .access import Actor, NotFound, allow, note, require
+from .access import Actor, NotFound, allow, note
 from .house import House, Problem, Problems, Row
 from .keys import new_key
 from .mailboxes import addresses
@@ -104,10 +104,18 @@ def listed(house: House, actor: Actor, client_id: int) -> list[tuple[CallFlow, F
 
 def create(house: House, actor: Actor, client_id: int, name: str, mark: str) -> CallFlow | Problems:
     """A new flow with an empty draft."""
-    require(house, actor, client_id, "work")
     name, mark = " ".join(name.split()), mark.strip().upper()
     try:
-        document = FlowDocument(name=name, mark=mark or _mark(name), language="en-US")
+        with house.begin() as session:
+            client = allow(session, actor, client_id, "work", changing=True)
+            language = "en-GB" if client.country == "GB" else "en-US"
+            document = FlowDocument(name=name, mark=mark or _mark(name), language=language)
+            raw = document.model_dump(mode="json")
+            flow = CallFlow(agency_id=actor.agency_id, client_id=client_id, draft=raw, revision=0)
+            session.add(flow)
+            session.flush()
+            note(session, house, actor, client_id, f"made the flow {name}")
+            return flow
     except ValidationError as error:
         sentences = {
             "name": "A flow has a name of 1 to 60 letters.",
@@ -115,17 +123,6 @@ def create(house: House, actor: Actor, client_id: int, name: str, mark: str) -> 
         }
         fields = sorted({str(one["loc"][0]) for one in error.errors()})
         return [Problem(field, sentences.get(field, "This cannot be read.")) for field in fields]
-    try:
-        with house.begin() as session:
-            client = allow(session, actor, client_id, "work")
-            if client.country == "GB":
-                document = document.model_copy(update={"language": "en-GB"})
-            raw = document.model_dump(mode="json")
-            flow = CallFlow(agency_id=actor.agency_id, client_id=client_id, draft=raw, revision=0)
-            session.add(flow)
-            session.flush()
-            note(session, house, actor, client_id, f"made the flow {name}")
-            return flow
     except IntegrityError:
         return [Problem("name", "Another flow of this client has this name already.")]
 
@@ -151,7 +148,7 @@ def edit(
     changed since is not carried out but told; edits of other rows stand beside each other.
     """
     with house.begin() as session:
-        client = allow(session, actor, client_id, "work")
+        client = allow(session, actor, client_id, "work", changing=True)
         flow = own_flow(session, client_id, flow_id, lock=True)
         for one in wanted:
             conflict = _conflict(session, flow, one, base)
@@ -175,11 +172,7 @@ def change_rows(session: Session, house: House, actor: Actor, flow: CallFlow, wa
         words.append(result.words)
     changes = edits.differences(before, document)
     if changes:
-        try:
-            with session.begin_nested():
-                _log(session, house, actor, flow, "edit", None, "; ".join(words), changes, document)
-        except IntegrityError:
-            return [Problem("name", "Another flow of this client has this name already.")]
+        return _logged(session, house, actor, flow, "edit", None, "; ".join(words), changes, document)
     return []
 
 
@@ -195,7 +188,7 @@ def redo(house: House, actor: Actor, client_id: int, flow_id: int) -> OpenDraft 
 
 def _step_back(house: House, actor: Actor, client_id: int, flow_id: int, kind: str) -> OpenDraft | Problems:
     with house.begin() as session:
-        client = allow(session, actor, client_id, "work")
+        client = allow(session, actor, client_id, "work", changing=True)
         flow = own_flow(session, client_id, flow_id, lock=True)
         undoable, redoable = _standing(session, actor, flow.id)
         target = undoable if kind == "undo" else redoable
@@ -208,7 +201,9 @@ def _step_back(house: House, actor: Actor, client_id: int, flow_id: int, kind: s
         if isinstance(result, edits.Refused):
             return [Problem("", result.sentence)]
         words = f"{'took back' if kind == 'undo' else 'did again'}: {_original(session, target)}"
-        _log(session, house, actor, flow, kind, target.seq, words, result.changes, result.document)
+        problems = _logged(session, house, actor, flow, kind, target.seq, words, result.changes, result.document)
+        if problems:
+            return problems
         return _open(session, house, actor, client, flow)
 
 
@@ -338,6 +333,19 @@ def _conflict(session: Session, flow: CallFlow, wanted: edits.Edit, base: int | 
     return Conflict(
         row, " and ".join(names), tuple(entry.words for entry, _ in later), changes[0]["before"], changes[-1]["after"]
     )
+
+
+def _logged(
+    session: Session, house: House, actor: Actor, flow: CallFlow, kind: str, of_seq: int | None, words: str,
+    changes: tuple[edits.RowChange, ...], document: FlowDocument,
+) -> Problems:  # fmt: skip
+    """Writes a change of a locked flow down, unless its name is taken."""
+    try:
+        with session.begin_nested():
+            _log(session, house, actor, flow, kind, of_seq, words, changes, document)
+    except IntegrityError:
+        return [Problem("name", "Another flow of this client has this name already.")]
+    return []
 
 
 def _log(

@@ -40,7 +40,7 @@ def pin(house: House, person: PersonRow) -> str:
 def renew(house: House, actor: Actor, client_id: int, person_id: int) -> None:
     """Gives a person another PIN; the old one ends, and wrong ones are forgotten."""
     with house.begin() as session:
-        allow(session, actor, client_id, "edit_hours")
+        allow(session, actor, client_id, "edit_hours", changing=True)
         person = session.get(PersonRow, person_id, with_for_update=True)
         if person is None or person.client_id != client_id or person.removed_at is not None:
             raise NotFound
@@ -68,7 +68,7 @@ def choose(house: House, actor: Actor, client_id: int, e164: str) -> Problems:
     if e164 and e164 not in {one.e164 for one in choices(house, actor, client_id)}:
         return [Problem("duty_number", "Choose a number in service that no flow and no lead source has.")]
     with house.begin() as session:
-        client = allow(session, actor, client_id, "work")
+        client = allow(session, actor, client_id, "work", changing=True)
         client.duty_number = e164
         shown = numbering.shown(e164, client.country) if e164 else "no number"
         note(session, house, actor, client_id, f"made {shown} the duty line")

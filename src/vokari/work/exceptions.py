@@ -4,6 +4,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 
+from pydantic import TypeAdapter, ValidationError
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -13,12 +14,22 @@ from ..core.hours.hoursfile import places_known
 from ..core.hours.month import MonthDay, month
 from ..core.hours.typed import write_day, write_week
 from ..store.hours import ExceptionList, HoursSet
+from . import meanwhile
 from .access import Actor, NotFound, allow
 from .hours import OpenHours, change, open_set, own_set
-from .house import House, Problem, Problems
+from .house import House, Problem, Problems, Row
 from .keys import new_key
 
 AHEAD = timedelta(days=366)
+ONE: TypeAdapter[Exception_] = TypeAdapter(Exception_)
+FIELD_NAMES = {
+    "name": "the name", "first": "the first day", "last": "the last day", "every_year": "whether it comes each year",
+    "cuts": "whether it ends the day before", "spans": "its times", "week": "its week", "picked": "the holidays that count",
+    "on_holidays": "whether it holds on holidays", "observed": "whether observed days count", "kind": "what kind it is",
+}  # fmt: skip
+UNSAID = ("spans", "week", "picked")
+Changing = Callable[[Sequence[Exception_]], "list[Exception_] | Problems"]
+"""What becomes of exceptions, or why they cannot be changed."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,16 +108,48 @@ def month_of(
         return one, month(one.table, year, number)
 
 
-def keep(house: House, actor: Actor, client_id: int, hours_id: int, exception: Exception_) -> Problems:
-    """Adds an exception, or puts it in the place of the one with its id."""
+def keep(
+    house: House, actor: Actor, client_id: int, hours_id: int, exception: Exception_, was: Row | None = None
+) -> Problems:
+    """Adds an exception, or puts it in the place of the one with its id; `was` is the one that the form was made of."""
 
-    def kept(old: Sequence[Exception_]) -> list[Exception_]:
-        if any(one.id == exception.id for one in old):
-            return [exception if one.id == exception.id else one for one in old]
-        return [*old, exception]
+    def kept(old: Sequence[Exception_]) -> list[Exception_] | Problems:
+        new = laid_over(exception, was, old)
+        return new if isinstance(new, list) else placed(new, old)
 
     what = f"kept the exception {exception.name or checks.kind_words(exception)}"
     return _change(house, actor, client_id, hours_id, kept, what)
+
+
+def placed(exception: Exception_, old: Sequence[Exception_]) -> list[Exception_]:
+    """The exceptions with one more, or with one in the place of the one with its id."""
+    if any(one.id == exception.id for one in old):
+        return [exception if one.id == exception.id else one for one in old]
+    return [*old, exception]
+
+
+def laid_over(exception: Exception_, was: Row | None, old: Sequence[Exception_]) -> Exception_ | Problems:
+    """What was typed of an exception with what others changed of it since the form was made; or what they did, in words."""
+    stands = next((one for one in old if one.id == exception.id), None)
+    if was is None:
+        return exception
+    if stands is None:
+        sentence = (
+            "Somebody took this exception out meanwhile. What you typed is kept here: add it anew if it is to stand."
+        )
+        return [Problem(meanwhile.FIELD, sentence)]
+    now = stands.model_dump(mode="json")
+    fields = meanwhile.laid(exception.model_dump(mode="json"), was, now, FIELD_NAMES, keys=UNSAID)
+    if isinstance(fields, list):
+        return fields
+    try:
+        return ONE.validate_python(fields)
+    except ValidationError:
+        return [
+            Problem(
+                meanwhile.FIELD, f"Changed by somebody else meanwhile, so that the two do not fit. {meanwhile.AGAIN}"
+            )
+        ]
 
 
 def remove(house: House, actor: Actor, client_id: int, hours_id: int, exception_id: str) -> Problems:
@@ -134,10 +177,10 @@ def set_day(
 def share(house: House, actor: Actor, client_id: int, hours_id: int, lists: Sequence[int]) -> Problems:
     """Chooses which of the agency's lists of exceptions hold for a set, too."""
     with house.begin() as session:
-        client = allow(session, actor, client_id, "edit_hours")
+        client = allow(session, actor, client_id, "edit_hours", changing=True)
         one = own_set(session, client_id, hours_id, lock=True)
         query = select(ExceptionList).where(ExceptionList.agency_id == client.agency_id, ExceptionList.id.in_(lists))
-        known = {entry.id: entry for entry in session.scalars(query)}
+        known = {entry.id: entry for entry in session.scalars(query.with_for_update(read=True))}
         if set(lists) - set(known):
             raise NotFound
         names = ", ".join(known[entry].name for entry in lists) or "none"
@@ -198,27 +241,29 @@ def day_words(on: date, today: date) -> str:
 
 
 def _change(
-    house: House, actor: Actor, client_id: int, hours_id: int, changed: Callable[[Sequence[Exception_]], list[Exception_]],
-    what: str,
+    house: House, actor: Actor, client_id: int, hours_id: int, changed: Changing, what: str,
 ) -> Problems:  # fmt: skip
     with house.begin() as session:
-        allow(session, actor, client_id, "edit_hours")
+        allow(session, actor, client_id, "edit_hours", changing=True)
         one = own_set(session, client_id, hours_id, lock=True)
         return change_exceptions(session, house, actor, one, changed, what)
 
 
 def change_exceptions(
     session: Session, house: House, actor: Actor, one: HoursSet,
-    changed: Callable[[Sequence[Exception_]], list[Exception_]], what: str,
+    changed: Changing, what: str,
 ) -> Problems:  # fmt: skip
     """Changes the exceptions of a locked set; a sentence says why not."""
     old = Hours.model_validate(one.document)
     new = changed(old.exceptions)
-    if problems := problems_of(old, new):
+    problems = [entry for entry in new if isinstance(entry, Problem)]
+    exceptions = [entry for entry in new if not isinstance(entry, Problem)]
+    problems = problems or problems_of(old, exceptions)
+    if problems:
         return problems
     return [
         Problem("times", problem.sentence) if problem.field == "week" else problem
-        for problem in change(session, house, actor, one, {"exceptions": tuple(new)}, what)
+        for problem in change(session, house, actor, one, {"exceptions": tuple(exceptions)}, what)
     ]
 
 

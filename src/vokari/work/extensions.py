@@ -114,7 +114,7 @@ def menus(house: House, actor: Actor, client_id: int) -> list[MenuChoice]:
 def shape(house: House, actor: Actor, client_id: int, topic_digits: int, advert_digits: int) -> Problems:
     """Sets how many digits each part has; only while no extension is given."""
     with house.begin() as session:
-        client = allow(session, actor, client_id, "work")
+        client = allow(session, actor, client_id, "work", changing=True)
         problem = extensions.problem_of(topic_digits, advert_digits)
         if problem:
             return [Problem("digits", problem)]
@@ -136,7 +136,7 @@ def add(house: House, actor: Actor, client_id: int, topic: str, advert: str) -> 
     topic, advert = " ".join(topic.split()), " ".join(advert.split())
     try:
         with house.begin() as session:
-            client = allow(session, actor, client_id, "work")
+            client = allow(session, actor, client_id, "work", changing=True)
             problems = [
                 Problem(name, "Write what it is, in 1 to 36 letters.")
                 for name, words in (("topic", topic), ("advert", advert))

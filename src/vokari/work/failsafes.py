@@ -6,28 +6,12 @@ What is set is committed, and the carrier told by a job afterwards; each number 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ..core import numbering
 from ..store.agency import Client
 from ..store.numbers import TrackingNumber
 from . import jobs
-from .access import Actor, allow, note
-from .house import CarrierRefuses, House, Problem, Problems
-from .numbers import OUT_OF_USE, own_number, read_fail_safe
-
-
-def choose(house: House, actor: Actor, client_id: int, number_id: int, typed: str) -> Problems:
-    """Names a number's own fail-safe destination; empty takes the client's. The carrier is told once it is committed."""
-    with house.begin() as session:
-        client = allow(session, actor, client_id, "work")
-        number = own_number(session, client_id, number_id)
-        destination = read_fail_safe(typed, client, [number.e164])
-        if isinstance(destination, Problem):
-            return [destination]
-        if destination == number.fail_safe:
-            return []
-        put(session, number, destination)
-        note(session, house, actor, client_id, f"set the fail-safe of {numbering.shown(number.e164, client.country)}")
-    return []
+from .access import Actor, allow
+from .house import CarrierRefuses, House
+from .numbers import OUT_OF_USE, own_number
 
 
 def put(session: Session, number: TrackingNumber, destination: str) -> None:

@@ -21,14 +21,15 @@ from ..core.hours.timetable import Timetable
 from ..store.agency import Client, User
 from ..store.flows import CallFlow
 from ..store.hours import HoursEdit, HoursSet
-from . import standing
-from .access import Actor, NotFound, allow, note, require
+from . import meanwhile, standing
+from .access import Actor, NotFound, allow, note
 from .drafts import change_rows
 from .hours_used import Place, places_by_key
-from .house import House, Problem, Problems, Row
+from .house import House, Problem, Problems, Row, Withdrawn
 from .keys import new_key
 
 LOG_SHOWN = 30
+DETAILS = {"name": "the name", "time_zone": "the time zone", "main": "which hours the top line speaks of"}
 PURPOSES = {"client": "hours that flows ask for", "own": "own times of a person or a phone"}
 
 
@@ -85,14 +86,13 @@ def create(
     house: House, actor: Actor, client_id: int, name: str, purpose: str, like: int | None = None
 ) -> HoursSet | Problems:
     """A new set: with one period and an empty week, or like another set of the client."""
-    require(house, actor, client_id, "edit_hours")
-    name = " ".join(name.split())
-    if not 1 <= len(name) <= 60:
-        return [Problem("name", "Hours have a name of 1 to 60 letters.")]
-    if purpose not in PURPOSES:
-        return [Problem("purpose", "Choose what these hours are for.")]
     with house.begin() as session:
-        allow(session, actor, client_id, "edit_hours")
+        allow(session, actor, client_id, "edit_hours", changing=True)
+        name = " ".join(name.split())
+        if not 1 <= len(name) <= 60:
+            return [Problem("name", "Hours have a name of 1 to 60 letters.")]
+        if purpose not in PURPOSES:
+            return [Problem("purpose", "Choose what these hours are for.")]
         if like is not None:
             other = own_set(session, client_id, like)
             document = Hours.model_validate(other.document).model_copy(update={"name": name})
@@ -137,11 +137,11 @@ def set_week(
     """Saves the periods (id and name) and the painted week. Periods that exceptions or flows name cannot be left out
     here. `base` is the revision that the page was made of."""
     with house.begin() as session:
-        client = allow(session, actor, client_id, "edit_hours")
+        client = allow(session, actor, client_id, "edit_hours", changing=True)
         one = own_set(session, client_id, hours_id, lock=True)
         if base is not None and base != one.revision:
-            sentence = "These hours were changed meanwhile. What you painted is kept here: save again to lay it over."
-            return [Problem("base", sentence)]
+            sentence = f"These hours were changed meanwhile: {_since(session, one, base)}."
+            return [Problem("base", f"{sentence} What you painted is kept here: save again to lay it over.")]
         old = Hours.model_validate(one.document)
         named = [(key, " ".join(name.split())) for key, name in periods]
         problems = [
@@ -168,30 +168,39 @@ def set_week(
         return open_set(session, house, client, one)
 
 
+def details_of(one: HoursSet) -> Row:
+    """What the form of a set's details holds, as it stands."""
+    return {"name": one.name, "time_zone": one.document.get("time_zone") or "", "main": one.is_main}
+
+
 def set_details(
-    house: House, actor: Actor, client_id: int, hours_id: int, name: str, time_zone: str, *, main: bool
-) -> Problems:
-    """Changes a set's name, its own time zone (empty: the client's), and whether the client's top line speaks of it."""
-    require(house, actor, client_id, "edit_hours")
-    problems = []
-    name = " ".join(name.split())
-    if not 1 <= len(name) <= 60:
-        problems.append(Problem("name", "Hours have a name of 1 to 60 letters."))
-    if time_zone and zone_of(time_zone) is None:
-        problems.append(Problem("time_zone", "There is no such time zone. One looks like America/New_York."))
-    if problems:
-        return problems
+    house: House, actor: Actor, client_id: int, hours_id: int, name: str, time_zone: str, *, main: bool,
+    was: Row | None = None,
+) -> Problems:  # fmt: skip
+    """Changes a set's name, its own time zone (empty: the client's), and whether the client's top line speaks of it; `was` are
+    the fields (`details_of`) that the form was made of."""
     try:
         with house.begin() as session:
-            allow(session, actor, client_id, "edit_hours")
+            allow(session, actor, client_id, "edit_hours", changing=True)
             one = own_set(session, client_id, hours_id, lock=True)
-            if main and not one.is_main and one.purpose == "client":
+            name, problems = " ".join(name.split()), Problems()
+            typed = {"name": name, "time_zone": time_zone, "main": main or one.is_main}
+            if not 1 <= len(name) <= 60:
+                problems.append(Problem("name", "Hours have a name of 1 to 60 letters."))
+            if time_zone and zone_of(time_zone) is None:
+                problems.append(Problem("time_zone", "There is no such time zone. One looks like America/New_York."))
+            if problems:
+                return problems
+            fields = meanwhile.laid(typed, was, details_of(one), DETAILS)
+            if isinstance(fields, list):
+                return fields
+            if fields["main"] and not one.is_main and one.purpose == "client":
                 for other in session.scalars(select(HoursSet).where(HoursSet.client_id == client_id, HoursSet.is_main)):
                     other.is_main = False
                 session.flush()
                 one.is_main = True
             old = Hours.model_validate(one.document)
-            new = old.model_copy(update={"name": name, "time_zone": time_zone or None})
+            new = old.model_copy(update={"name": fields["name"], "time_zone": fields["time_zone"] or None})
             _keep(session, house, actor, one, new, list(one.lists), "changed its name or time zone")
     except IntegrityError:
         return [Problem("name", "Another set of hours of this client has this name already.")]
@@ -214,40 +223,48 @@ def remove_period(
 ) -> Problems:
     """Removes a period. Its times become those of another period or, with none named, closed. Exits that ask for it go
     from drafts if wanted, as edits that can be undone; live versions stay as they are and never take them again."""
-    with house.begin() as session:
-        allow(session, actor, client_id, "work" if take_exits_out else "edit_hours")
-        one = own_set(session, client_id, hours_id, lock=True)
-        old = Hours.model_validate(one.document)
-        name = old.names.get(period, "")
-        if old.period(period) is None:
-            return [Problem("period", "This period was removed already.")]
-        if len(old.periods) == 1:
-            return [Problem("period", "Hours have at least one period.")]
-        if becomes and (becomes == period or old.period(becomes) is None):
-            return [Problem("becomes", "Choose another period of these hours, or closed.")]
-        try:
-            new = without_period(old, {period}, becomes)
-        except ValidationError as error:
-            return [Problem("becomes", _sentence(error))]
-        _keep(session, house, actor, one, new, list(one.lists), f"removed the period {name}")
-        if take_exits_out:
-            for flow in session.scalars(select(CallFlow).where(CallFlow.client_id == client_id).with_for_update()):
-                document = FlowDocument.model_validate(flow.draft)
-                wanted: list[edits.Edit] = [
-                    edits.SetStep(step=changed)
-                    for step in document.steps
-                    if isinstance(step, Junction)
-                    and (changed := conditions.without_period(step, one.key, period)) != step
-                ]
-                if wanted:
-                    change_rows(session, house, actor, flow, wanted)
+    try:
+        with house.begin() as session:
+            allow(session, actor, client_id, "work" if take_exits_out else "edit_hours", changing=True)
+            one = own_set(session, client_id, hours_id, lock=True)
+            old = Hours.model_validate(one.document)
+            name = old.names.get(period, "")
+            if old.period(period) is None:
+                return [Problem("period", "This period was removed already.")]
+            if len(old.periods) == 1:
+                return [Problem("period", "Hours have at least one period.")]
+            if becomes and (becomes == period or old.period(becomes) is None):
+                return [Problem("becomes", "Choose another period of these hours, or closed.")]
+            try:
+                new = without_period(old, {period}, becomes)
+            except ValidationError as error:
+                return [Problem("becomes", _sentence(error))]
+            _keep(session, house, actor, one, new, list(one.lists), f"removed the period {name}")
+            if take_exits_out:
+                _take_exits_out(session, house, actor, one, period)
+    except Withdrawn as withdrawn:
+        return withdrawn.problems
     return []
+
+
+def _take_exits_out(session: Session, house: House, actor: Actor, one: HoursSet, period: str) -> None:
+    """Takes the exits that ask for a period out of all drafts, as edits. Raises Withdrawn when a draft cannot be changed so."""
+    for flow in session.scalars(select(CallFlow).where(CallFlow.client_id == one.client_id).with_for_update()):
+        document = FlowDocument.model_validate(flow.draft)
+        wanted: list[edits.Edit] = [
+            edits.SetStep(step=changed)
+            for step in document.steps
+            if isinstance(step, Junction) and (changed := conditions.without_period(step, one.key, period)) != step
+        ]
+        problems = change_rows(session, house, actor, flow, wanted) if wanted else []
+        if problems:
+            raise Withdrawn([Problem("becomes", f"{flow.name}: {problems[0].sentence}")])
 
 
 def remove(house: House, actor: Actor, client_id: int, hours_id: int) -> Problems:
     """Removes a set that no flow names. It can be brought back."""
     with house.begin() as session:
-        allow(session, actor, client_id, "edit_hours")
+        allow(session, actor, client_id, "edit_hours", changing=True)
         one = own_set(session, client_id, hours_id, lock=True)
         places = places_by_key(session, client_id).get(one.key, [])
         if places:
@@ -276,7 +293,7 @@ def bring_back(house: House, actor: Actor, client_id: int, hours_id: int) -> Pro
     """Brings a removed set back."""
     try:
         with house.begin() as session:
-            allow(session, actor, client_id, "edit_hours")
+            allow(session, actor, client_id, "edit_hours", changing=True)
             one = session.get(HoursSet, hours_id, with_for_update=True)
             if one is None or one.client_id != client_id:
                 raise NotFound
@@ -290,8 +307,15 @@ def bring_back(house: House, actor: Actor, client_id: int, hours_id: int) -> Pro
 
 def step_back(house: House, actor: Actor, client_id: int, hours_id: int, kind: str) -> OpenHours | Problems:
     """Takes the latest change of a set back (`undo`), or does again what was taken back last (`redo`)."""
+    try:
+        return _step_back(house, actor, client_id, hours_id, kind)
+    except IntegrityError:
+        return [Problem("", "Another set of hours has the name of then meanwhile: give that one another name first.")]
+
+
+def _step_back(house: House, actor: Actor, client_id: int, hours_id: int, kind: str) -> OpenHours | Problems:
     with house.begin() as session:
-        client = allow(session, actor, client_id, "edit_hours")
+        client = allow(session, actor, client_id, "edit_hours", changing=True)
         one = own_set(session, client_id, hours_id, lock=True)
         undoable, redoable = _standing_edits(session, one.id)
         target = undoable if kind == "undo" else redoable
@@ -393,6 +417,18 @@ def open_set(session: Session, house: House, client: Client, one: HoursSet) -> O
         one, client, table.hours, table, places_by_key(session, client.id).get(one.key, []),
         undoable.words if undoable else "", redoable.words if redoable else "", (latest[0], latest[1]) if latest else None,
     )  # fmt: skip
+
+
+def _since(session: Session, one: HoursSet, base: int) -> str:
+    """What was changed of a set after a revision, and by whom."""
+    query = (
+        select(User.name, HoursEdit.words)
+        .join(User, User.id == HoursEdit.user_id)
+        .where(HoursEdit.hours_id == one.id, HoursEdit.seq > base)
+        .order_by(HoursEdit.seq.desc())
+        .limit(3)
+    )
+    return "; ".join(f"{name} {words}" for name, words in session.execute(query)) or "by somebody"
 
 
 def _week_words(old: Hours, new: Hours) -> str:

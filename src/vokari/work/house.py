@@ -209,4 +209,14 @@ class Problem:
 
 
 Problems = list[Problem]
+
+
+class Withdrawn(Exception):
+    """A use case found in the middle of its transaction that it cannot be done; nothing of it is kept."""
+
+    def __init__(self, problems: Problems) -> None:
+        super().__init__(problems)
+        self.problems = problems
+
+
 Row = dict[str, Any]

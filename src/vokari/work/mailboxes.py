@@ -10,13 +10,14 @@ from sqlalchemy.orm import Session
 from ..core import mail
 from ..core.ringing.directory import Person
 from ..store.agency import Mailbox
-from . import ringers
-from .access import Actor, NotFound, allow, note, require
-from .house import House, Problem, Problems
+from . import meanwhile, ringers
+from .access import Actor, NotFound, allow, note
+from .house import House, Problem, Problems, Row
 from .keys import new_key
 
 PERSON = "person:"
 """What stands before a person's key among those whom a mailbox tells."""
+FIELD_NAMES = {"name": "the name", "tell": "who is told"}
 
 _DOMAINS = text(
     "SELECT DISTINCT split_part(one, '@', 2) FROM (SELECT unnest(tell) AS one FROM mailboxes WHERE agency_id = :agency"
@@ -71,14 +72,15 @@ def keep(
     name: str,
     tell: str,
     agreed: Collection[str] = (),
+    was: Row | None = None,
 ) -> Mailbox | Problems:
     """Makes or changes a mailbox; `tell` holds addresses and names of people, with commas, semicolons or line ends between.
-    `agreed` are addresses that were asked about because their domain looks misspelt."""
-    require(house, actor, client_id, "work")
+    `agreed` are addresses that were asked about because their domain looks misspelt; `was` are the name and those told
+    (`stands`) that the form was made of."""
     name = " ".join(name.split())
     try:
         with house.begin() as session:
-            allow(session, actor, client_id, "work")
+            allow(session, actor, client_id, "work", changing=True)
             people = ringers.people_of(session, house, client_id)
             told, problems = _read(tell, people, domains(session, actor.agency_id), agreed)
             if not 1 <= len(name) <= 60:
@@ -91,12 +93,22 @@ def keep(
             if mailbox is None:
                 mailbox = Mailbox(agency_id=actor.agency_id, client_id=client_id, key=new_key("mb"))
                 session.add(mailbox)
+            else:
+                fields = meanwhile.laid({"name": name, "tell": told}, was, stands(mailbox), FIELD_NAMES, keys=("tell",))
+                if isinstance(fields, list):
+                    return fields
+                name, told = fields["name"], fields["tell"]
             mailbox.name, mailbox.tell = name, told
             session.flush()
             note(session, house, actor, client_id, f"kept the mailbox {name}")
             return mailbox
     except IntegrityError:
         return [Problem("name", "Another mailbox of this client has this name already.")]
+
+
+def stands(mailbox: Mailbox) -> Row:
+    """The fields of a mailbox as it stands."""
+    return {"name": mailbox.name, "tell": list(mailbox.tell)}
 
 
 def _read(

@@ -5,15 +5,14 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from sqlalchemy import func, or_, select
-from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from ..core import naming, numbering
 from ..store.agency import Client
 from ..store.flows import CallFlow
 from ..store.numbers import Assignment, LeadSource, TrackingNumber
-from .access import Actor, NotFound, allow, note
-from .house import House, Problem, Problems
+from .access import Actor, NotFound, allow
+from .house import House, Problem
 from .sources import sources_of
 
 CARRIER = "stand-in"
@@ -81,19 +80,6 @@ def of_client(house: House, actor: Actor, client_id: int) -> list[NumberLine]:
         return lines(session, house, client_id)
 
 
-def point(house: House, actor: Actor, client_id: int, number_id: int, flow_id: int | None) -> None:
-    """Points a number at a flow (None: at none)."""
-    with house.begin() as session:
-        client = allow(session, actor, client_id, "work")
-        number = own_number(session, client_id, number_id)
-        flow = own_flow(session, client_id, flow_id)
-        if number.flow_id == flow_id:
-            return
-        number.flow_id = flow_id
-        where = flow.name if flow else "no flow"
-        note(session, house, actor, client_id, f"pointed {numbering.shown(number.e164, client.country)} at {where}")
-
-
 def untold(number: TrackingNumber, client: Client) -> str:
     """What stands between a number's fail-safe and the carrier, as the end of a sentence; empty when the carrier has it."""
     if number.fail_safe_said:
@@ -109,28 +95,6 @@ def read_fail_safe(typed: str, client: Client, own: Iterable[str]) -> str | Prob
     if isinstance(read, numbering.Wrong):
         return Problem("fail_safe", read.sentence)
     return Problem("fail_safe", "A number cannot be its own fail-safe.") if read in own else read
-
-
-def describe(house: House, actor: Actor, client_id: int, number_id: int, name: str, whisper: str) -> Problems:
-    """Names a number, and sets what a person who is rung hears first."""
-    with house.begin() as session:
-        client = allow(session, actor, client_id, "work")
-        number = own_number(session, client_id, number_id)
-        name, whisper = " ".join(name.split()), " ".join(whisper.split())
-        if len(name) > naming.LONGEST:
-            return [Problem("name", f"At most {naming.LONGEST} letters.")]
-        if len(whisper) > LONGEST_WHISPER:
-            return [Problem("whisper", f"At most {LONGEST_WHISPER} letters, or the caller waits too long.")]
-        if (number.name, number.whisper) == (name, whisper):
-            return []
-        try:
-            with session.begin_nested():
-                number.name, number.whisper = name, whisper
-                session.flush()
-        except IntegrityError:
-            return [Problem("name", "Another number of this client has this name already.")]
-        note(session, house, actor, client_id, f"described {numbering.shown(number.e164, client.country)}")
-    return []
 
 
 def naming_facts(client: Client, number: TrackingNumber, source: LeadSource | None) -> dict[str, str]:

@@ -35,7 +35,7 @@ def path_of(house: House, person: PersonRow) -> str:
 def renew(house: House, actor: Actor, client_id: int, person_id: int) -> None:
     """Gives a person another address; the old one ends."""
     with house.begin() as session:
-        allow(session, actor, client_id, "edit_hours")
+        allow(session, actor, client_id, "edit_hours", changing=True)
         person = session.get(PersonRow, person_id, with_for_update=True)
         if person is None or person.client_id != client_id:
             raise NotFound

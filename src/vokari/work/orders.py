@@ -144,7 +144,7 @@ def place(
 ) -> NumberOrder | Problems:
     """Makes the sources that are new and an order of their numbers, which the worker then takes."""
     with house.begin() as session:
-        allow(session, actor, client_id, "work")
+        allow(session, actor, client_id, "work", changing=True)
         own_flow(session, client_id, flow_id)
         if not rows:
             return [Problem("", "Choose at least one lead source.")]
@@ -314,7 +314,7 @@ def stop(house: House, actor: Actor, client_id: int, order_id: int) -> None:
 def again(house: House, actor: Actor, client_id: int, order_id: int, numbers: dict[int, str]) -> Problems:
     """Tries the lines that wait or were refused again, each with its number or another one (by the line's id)."""
     with house.begin() as session:
-        client = allow(session, actor, client_id, "work")
+        client = allow(session, actor, client_id, "work", changing=True)
         order = _own(session, client_id, order_id, lock=True)
         lines = session.scalars(
             select(NumberOrderLine).where(

@@ -22,8 +22,8 @@ from ..store.agency import Client, Mailbox
 from ..store.flows import CallFlow, FlowVersion
 from ..store.numbers import TrackingNumber
 from ..store.people import DutyRow, PersonRow, TeamRow
-from . import mailboxes, onduty, ringers, versions
-from .access import Actor, NotFound, allow, note, require
+from . import mailboxes, meanwhile, onduty, ringers, trail, versions
+from .access import Actor, NotFound, allow, note
 from .house import House, Problem, Problems, Row
 from .keys import new_key
 
@@ -126,23 +126,37 @@ def everybody(house: House, actor: Actor, client_id: int) -> Everybody:
         return Everybody(client, people, lines, {row.key: row.name for row in sets}, gone)
 
 
+PERSON_FIELDS = {
+    "name": "the name", "phones": "the phones", "hours": "when they are rung", "daily_limit": "the most calls a day",
+    "leave": "the leave", "extension": "the extension", "email": "the email", "note": "the note",
+}  # fmt: skip
+TEAM_FIELDS = {
+    "name": "the name", "strategy": "how it rings", "rounds": "the rounds", "members": "the members", "rota": "the rota",
+    "then": "what comes behind it",
+}  # fmt: skip
+
+
 def keep_person(
-    house: House, actor: Actor, client_id: int, person_id: int | None, form: Row, agreed: Sequence[str] = ()
-) -> PersonRow | Problems:
+    house: House, actor: Actor, client_id: int, person_id: int | None, form: Row, agreed: Sequence[str] = (),
+    was: Row | None = None,
+) -> PersonRow | Problems:  # fmt: skip
     """Makes or changes a person from the fields of `Person`; phones are typed in any usual form. `agreed` are phones in
-    another country, and a mail address, that were asked about."""
-    require(house, actor, client_id, "edit_hours")
+    another country, and a mail address, that were asked about; `was` is the person that the form was made of."""
     try:
         with house.begin() as session:
-            client = allow(session, actor, client_id, "edit_hours")
+            client = allow(session, actor, client_id, "edit_hours", changing=True)
             checked = _person(session, client, form, agreed)
             if isinstance(checked, list):
                 return checked
-            row = (
-                _own(session, PersonRow, client_id, person_id)
-                if person_id
-                else PersonRow(key=new_key("pe"), revision=0)
-            )
+            row = PersonRow(key=new_key("pe"), revision=0)
+            if person_id:
+                row = _own(session, PersonRow, client_id, person_id)
+                fields = meanwhile.laid(
+                    checked.model_dump(mode="json"), was, _stands(Person, row), PERSON_FIELDS, keys=("hours",)
+                )
+                if isinstance(fields, list):
+                    return fields
+                checked = Person.model_validate(fields)
             row.agency_id, row.client_id, row.document = client.agency_id, client_id, checked.model_dump(mode="json")
             row.revision += 1
             session.add(row)
@@ -182,15 +196,27 @@ def _person(session: Session, client: Client, form: Row, agreed: Sequence[str]) 
     return problems or made
 
 
-def keep_team(house: House, actor: Actor, client_id: int, team_id: int | None, form: Row) -> TeamRow | Problems:
-    """Makes or changes a team from the fields of `Team`."""
-    require(house, actor, client_id, "edit_hours")
+def keep_team(
+    house: House, actor: Actor, client_id: int, team_id: int | None, form: Row, was: Row | None = None
+) -> TeamRow | Problems:
+    """Makes or changes a team from the fields of `Team`; `was` is the team that the form was made of."""
     try:
         with house.begin() as session:
-            client = allow(session, actor, client_id, "edit_hours")
+            client = allow(session, actor, client_id, "edit_hours", changing=True)
             row = _own(session, TeamRow, client_id, team_id) if team_id else TeamRow(key=new_key("te"), revision=0)
             try:
                 made = Team.model_validate({**form, "name": " ".join(str(form.get("name", "")).split())})
+                if team_id:
+                    fields = meanwhile.laid(
+                        made.model_dump(mode="json"),
+                        was,
+                        _stands(Team, row),
+                        TEAM_FIELDS,
+                        keys=("members", "rota", "then"),
+                    )
+                    if isinstance(fields, list):
+                        return fields
+                    made = Team.model_validate(fields)
             except ValidationError as error:
                 return _said(error, {"name": "A team has a name of 1 to 60 letters."})
             problems = _checked_team(session, house, client_id, row.key, made)
@@ -223,7 +249,7 @@ def _checked_team(session: Session, house: House, client_id: int, key: str, made
 def remove(house: House, actor: Actor, client_id: int, kind: str, row_id: int) -> Problems:
     """Removes a person whom no flow and no team names, or a team that none names."""
     with house.begin() as session:
-        allow(session, actor, client_id, "edit_hours")
+        allow(session, actor, client_id, "edit_hours", changing=True)
         row = _own(session, PersonRow if kind == "person" else TeamRow, client_id, row_id)
         places = _places(session, client_id).get(row.key, [])
         teams = ringers.teams_of(session, house, client_id)
@@ -243,7 +269,7 @@ def bring_back(house: House, actor: Actor, client_id: int, kind: str, row_id: in
     """Brings somebody back who was removed."""
     try:
         with house.begin() as session:
-            allow(session, actor, client_id, "edit_hours")
+            allow(session, actor, client_id, "edit_hours", changing=True)
             model: Any = PersonRow if kind == "person" else TeamRow
             row = session.get(model, row_id, with_for_update=True)
             if row is None or row.client_id != client_id:
@@ -259,7 +285,7 @@ def bring_back(house: House, actor: Actor, client_id: int, kind: str, row_id: in
 def set_duty(house: House, actor: Actor, client_id: int, person_id: int, *, off: bool) -> None:
     """Switches a person off, so that they are not rung, or on again."""
     with house.begin() as session:
-        allow(session, actor, client_id, "edit_hours")
+        allow(session, actor, client_id, "edit_hours", changing=True)
         row = _own(session, PersonRow, client_id, person_id)
         onduty.set_off(session, house, row, off=off)
         note(session, house, actor, client_id, f"switched {row.name} {'off' if off else 'on'}")
@@ -280,7 +306,7 @@ def replace(
     """Rings somebody else in the place of a person or team: in the chosen flows' drafts, in every team and mailbox or those of `within` ("team:" or
     "mailbox:" and the name), and if wanted live, as new versions of those flows. Gives what was changed, in words."""
     with house.begin() as session:
-        client = allow(session, actor, client_id, "work")
+        client = allow(session, actor, client_id, "work", changing=True)
         model = PersonRow if kind == "person" else TeamRow
         old, new = _own(session, model, client_id, old_id), _own(session, model, client_id, new_id)
         if old.id == new.id:
@@ -306,8 +332,14 @@ def replace(
 
         for flow in sorted(chosen, key=lambda one: one.name):
             done += versions.change_steps(session, house, actor, client, flow, change, live=live)
-        said = ", ".join(done) or "nowhere"
-        note(session, house, actor, client_id, f"put {new.name} in the place of {old.name}: {said}")
+        if not done:
+            gone = f"Nothing was changed: nothing of what was chosen rings {old.name} any more."
+            return [
+                Problem(
+                    "by", f"{gone} {trail.said_last(session, client_id, f'put % in the place of {old.name}:%')}".strip()
+                )
+            ]
+        note(session, house, actor, client_id, f"put {new.name} in the place of {old.name}: {', '.join(done)}")
         return done
 
 
@@ -322,6 +354,11 @@ def _replaced_in(team: Team, old: str, new: str) -> Team:
 
 
 # inside a transaction
+
+
+def _stands(kind: type[Person] | type[Team], row: PersonRow | TeamRow) -> Row:
+    """A person or team as it stands, every field of it."""
+    return kind.model_validate(row.document).model_dump(mode="json")
 
 
 def _of(model: Any, client_id: int) -> Any:

@@ -76,7 +76,7 @@ def request(
 ) -> Port | Problems:  # fmt: skip
     """Asks the carrier to bring a number across; its source and flow take over at the moment of the transfer."""
     with house.begin() as session:
-        client = allow(session, actor, client_id, "work")
+        client = allow(session, actor, client_id, "work", changing=True)
         own_source(session, client_id, source_id)
         own_flow(session, client_id, flow_id)
         read = numbering.parse(typed, client.country)
@@ -224,7 +224,7 @@ def give_document(
 ) -> Problems:
     """Gives the carrier a document that it asked for: a PDF, PNG or JPEG file."""
     with house.begin() as session:
-        client = allow(session, actor, client_id, "work")
+        client = allow(session, actor, client_id, "work", changing=True)
         number = own_number(session, client_id, number_id)
         if kind not in number.asked_for:
             return [Problem("file", "The carrier does not ask for this now.")]
@@ -263,7 +263,7 @@ def give_document(
 def leave(house: House, actor: Actor, client_id: int, number_id: int, *, sure: bool) -> Problems:
     """A number goes on at another carrier: its assignment ends now, its history stays."""
     with house.begin() as session:
-        client = allow(session, actor, client_id, "work")
+        client = allow(session, actor, client_id, "work", changing=True)
         number = own_number(session, client_id, number_id)
         if number.state != "in_service":
             return [Problem("leave", "Only a number in service can leave.")]

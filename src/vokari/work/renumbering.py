@@ -3,7 +3,7 @@
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
-from sqlalchemy import select, text
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ..core.flows.document import FlowDocument
@@ -15,7 +15,7 @@ from ..core.ringing.directory import Person
 from ..store.agency import Client
 from ..store.flows import CallFlow, FlowVersion
 from ..store.people import PersonRow
-from . import people, versions
+from . import people, trail, versions
 from .access import Actor, NotFound, allow, note
 from .house import House, Problem, Problems, Row
 
@@ -39,11 +39,7 @@ def having(house: House, actor: Actor, client_id: int, to: str) -> Having:
         return found
 
 
-def _having(session: Session, client: Client, to: str, *, lock: bool = False) -> Having:
-    if lock:
-        for table in ("people", "flows"):
-            query = text(f"SELECT id FROM {table} WHERE client_id = :client ORDER BY id FOR UPDATE")
-            session.execute(query, {"client": client.id})
+def _having(session: Session, client: Client, to: str) -> Having:
     rows = select(PersonRow).where(PersonRow.client_id == client.id, PersonRow.removed_at.is_(None))
     flows = (
         select(CallFlow, FlowVersion.document)
@@ -73,7 +69,7 @@ def replace(
     """Rings another number or SIP address in the place of one, for the chosen people and in the chosen flows' drafts, and if
     wanted live, as new versions. Gives what was changed, in words. `agreed` are phones in another country asked about."""
     with house.begin() as session:
-        client = allow(session, actor, client_id, "work")
+        client = allow(session, actor, client_id, "work", changing=True)
         tracking = people.ringers_tracking(session, client.agency_id)
         checked = phonechecks.check(typed, client.country, tracking)
         if isinstance(checked, Wrong):
@@ -82,7 +78,7 @@ def replace(
             return [Problem("by", checked.asks)]
         if checked.to == old:
             return [Problem("by", "This is the number that it has already.")]
-        found = _having(session, client, old, lock=True)
+        found = _having(session, client, old)
         done = []
         for row in found.people:
             if row.id in chosen_people:
@@ -102,6 +98,9 @@ def replace(
             if flow.id in chosen_flows:
                 done += versions.change_steps(session, house, actor, client, flow, change, live=live)
         names = [shown(one, client.country) if one.startswith("+") else one for one in (checked.to, old)]
-        said = ", ".join(done) or "nowhere"
-        note(session, house, actor, client_id, f"put {names[0]} in the place of {names[1]}: {said}")
+        if not done:
+            gone = f"Nothing was changed: nothing of what was chosen has {names[1]} any more."
+            meanwhile = trail.said_last(session, client_id, f"put % in the place of {names[1]}:%")
+            return [Problem("by" if found.people or found.flows else "", f"{gone} {meanwhile}".strip())]
+        note(session, house, actor, client_id, f"put {names[0]} in the place of {names[1]}: {', '.join(done)}")
         return done

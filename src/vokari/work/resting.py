@@ -56,7 +56,7 @@ def ringing(session: Session, number: TrackingNumber, now: datetime) -> Ringing:
 def rest(house: House, actor: Actor, client_id: int, number_ids: list[int]) -> Problems:
     """Takes numbers out of use for the client's period: their sources end now, callers hear the client's line."""
     with house.begin() as session:
-        client = allow(session, actor, client_id, "work")
+        client = allow(session, actor, client_id, "work", changing=True)
         now = house.now()
         for number_id in sorted(set(number_ids)):
             number = own_number(session, client_id, number_id)
@@ -74,7 +74,7 @@ def rest(house: House, actor: Actor, client_id: int, number_ids: list[int]) -> P
 def wake(house: House, actor: Actor, client_id: int, number_id: int) -> Problems:
     """Puts a resting number back in service, with the source that it had last."""
     with house.begin() as session:
-        client = allow(session, actor, client_id, "work")
+        client = allow(session, actor, client_id, "work", changing=True)
         number = own_number(session, client_id, number_id)
         if number.state != "resting":
             return [Problem("", "Only a resting number can go back in service.")]

@@ -13,8 +13,9 @@ from ..core.hours import checks
 from ..core.hours.document import Exception_, Hours, Period
 from ..store.agency import Client
 from ..store.hours import ExceptionList, HoursSet
+from . import meanwhile
 from .access import Actor, NotFound, allow_agency, note
-from .exceptions import OwnException, problems_of, says, when_words
+from .exceptions import OwnException, laid_over, placed, problems_of, says, when_words
 from .house import House, Problem, Problems, Row
 from .standing import EXCEPTIONS
 
@@ -53,8 +54,10 @@ def opened(house: House, actor: Actor, list_id: int) -> OpenList:
         return _open(session, _own(session, actor, list_id), house.now().date())
 
 
-def name_list(house: House, actor: Actor, list_id: int | None, name: str) -> ExceptionList | Problems:
-    """Makes a list, or gives one another name."""
+def name_list(
+    house: House, actor: Actor, list_id: int | None, name: str, was: Row | None = None
+) -> ExceptionList | Problems:
+    """Makes a list, or gives one another name; `was` holds the name that the form was made of."""
     allow_agency(actor)
     name = " ".join(name.split())
     if not 1 <= len(name) <= 60:
@@ -62,7 +65,14 @@ def name_list(house: House, actor: Actor, list_id: int | None, name: str) -> Exc
     try:
         with house.begin() as session:
             one = _own(session, actor, list_id, lock=True) if list_id else ExceptionList(agency_id=actor.agency_id)
-            one.name = name
+            fields = (
+                meanwhile.laid({"name": name}, was, {"name": one.name}, {"name": "the name"})
+                if list_id
+                else {"name": name}
+            )
+            if isinstance(fields, list):
+                return fields
+            one.name = fields["name"]
             session.add(one)
             session.flush()
             note(session, house, actor, None, f"named a shared list of exceptions {name}")
@@ -71,15 +81,19 @@ def name_list(house: House, actor: Actor, list_id: int | None, name: str) -> Exc
         return [Problem("name", "Another list has this name already.")]
 
 
-def keep(house: House, actor: Actor, list_id: int, exception: Exception_) -> OpenList | Problems:
-    """Adds an exception to a list, or puts it in the place of the one with its id; for every client that shares it."""
+def keep(
+    house: House, actor: Actor, list_id: int, exception: Exception_, was: Row | None = None
+) -> OpenList | Problems:
+    """Adds an exception to a list, or puts it in the place of the one with its id; for every client that shares it. `was` is
+    the one that the form was made of."""
     with house.begin() as session:
         one = _own(session, actor, list_id, lock=True)
         old = EXCEPTIONS.validate_python(one.exceptions)
-        known = any(entry.id == exception.id for entry in old)
-        new = [exception if entry.id == exception.id else entry for entry in old] if known else [*old, exception]
+        laid = laid_over(exception, was, old)
+        if isinstance(laid, list):
+            return laid
         what = f"kept {exception.name or checks.kind_words(exception)} in the shared list {one.name}"
-        return _changed(session, house, actor, one, new, what)
+        return _changed(session, house, actor, one, placed(laid, old), what)
 
 
 def remove(house: House, actor: Actor, list_id: int, exception_id: str) -> OpenList | Problems:

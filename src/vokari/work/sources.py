@@ -1,17 +1,19 @@
 """Lead sources: what a number is given to, named by the open campaign tags."""
 
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 
 from sqlalchemy import func, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from ..store.numbers import LeadSource
-from .access import Actor, NotFound, allow, note, require
-from .house import House, Problem, Problems
+from . import meanwhile
+from .access import Actor, NotFound, allow, note
+from .house import House, Problem, Problems, Row
 from .keys import new_key
 
 TAGS = ("source", "medium", "campaign", "term", "content", "placement")
+FIELD_NAMES = {"name": "the name", "online": "whether it is online", **{tag: f"the {tag}" for tag in TAGS}}
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,23 +47,25 @@ def lead_sources(house: House, actor: Actor, client_id: int) -> list[LeadSource]
 
 
 def keep_source(
-    house: House, actor: Actor, client_id: int, source_id: int | None, form: SourceForm
+    house: House, actor: Actor, client_id: int, source_id: int | None, form: SourceForm, was: Row | None = None
 ) -> LeadSource | Problems:
-    """Makes or changes a lead source."""
-    require(house, actor, client_id, "work")
-    problems = check(form)
-    if problems:
-        return problems
+    """Makes or changes a lead source; `was` are the fields that the form was made of."""
     try:
         with house.begin() as session:
-            allow(session, actor, client_id, "work")
+            allow(session, actor, client_id, "work", changing=True)
+            problems = check(form)
+            if problems:
+                return problems
             source = session.get(LeadSource, source_id) if source_id else None
             if source_id and (source is None or source.client_id != client_id):
                 raise NotFound
             if source is None:
                 source = add_source(session, actor, client_id, form)
             else:
-                _fill(source, form)
+                fields = meanwhile.laid(asdict(_plain(form)), was, asdict(form_of(source)), FIELD_NAMES)
+                if isinstance(fields, list):
+                    return fields
+                _fill(source, SourceForm(**fields))
                 session.flush()
             note(session, house, actor, client_id, f"kept the lead source {source.name}")
             return source
@@ -85,11 +89,20 @@ def add_source(session: Session, actor: Actor, client_id: int, form: SourceForm)
     return source
 
 
+def form_of(source: LeadSource) -> SourceForm:
+    """The fields of a source as it stands."""
+    return SourceForm(source.name, online=source.online, **{tag: getattr(source, tag) for tag in TAGS})
+
+
+def _plain(form: SourceForm) -> SourceForm:
+    """What was typed without needless spaces."""
+    name = " ".join(form.name.split())
+    return SourceForm(name, online=form.online, **{tag: getattr(form, tag).strip() for tag in TAGS})
+
+
 def _fill(source: LeadSource, form: SourceForm) -> None:
-    source.name = " ".join(form.name.split())
-    for tag in TAGS:
-        setattr(source, tag, getattr(form, tag).strip())
-    source.online = form.online
+    for field, value in asdict(_plain(form)).items():
+        setattr(source, field, value)
 
 
 def get_source(house: House, actor: Actor, client_id: int, source_id: int) -> LeadSource:

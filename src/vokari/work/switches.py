@@ -15,7 +15,7 @@ from ..store.agency import Client
 from ..store.hours import HoursSet, HoursSwitch
 from ..store.numbers import TrackingNumber
 from . import standing
-from .access import Actor, NotFound, allow, note, require
+from .access import Actor, NotFound, allow, note
 from .hours import own_set
 from .house import House, Problem, Problems
 
@@ -58,11 +58,10 @@ def start(
 ) -> HoursSwitch | Problems:  # fmt: skip
     """Starts a switch that holds from now until a moment typed in the client's time: for one set, or for all that flows
     ask for (`hours_id` None; only `closed`). `open` names the set and its period, `divert` the phone."""
-    require(house, actor, client_id, "edit_hours")
-    if kind not in KINDS:
-        return [Problem("kind", "Choose what the switch does.")]
     with house.begin() as session:
-        client = allow(session, actor, client_id, "edit_hours")
+        client = allow(session, actor, client_id, "edit_hours", changing=True)
+        if kind not in KINDS:
+            return [Problem("kind", "Choose what the switch does.")]
         one = own_set(session, client_id, hours_id) if hours_id is not None and kind != "divert" else None
         now = house.now()
         zone = _zone(client, one)
@@ -96,7 +95,7 @@ def start(
 def end(house: House, actor: Actor, client_id: int, switch_id: int) -> None:
     """Ends a switch before its time; one that has ended already is left as it was."""
     with house.begin() as session:
-        client = allow(session, actor, client_id, "edit_hours")
+        client = allow(session, actor, client_id, "edit_hours", changing=True)
         one = session.get(HoursSwitch, switch_id, with_for_update=True)
         if one is None or one.client_id != client_id:
             raise NotFound

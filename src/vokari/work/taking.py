@@ -108,7 +108,7 @@ def take(
 ) -> TrackingNumber | Problems:
     """Takes a number from the carrier, gives it to a lead source from now on, and points it at a flow."""
     with house.begin() as session:
-        client = allow(session, actor, client_id, "work")
+        client = allow(session, actor, client_id, "work", changing=True)
         own_source(session, client_id, source_id)
         own_flow(session, client_id, flow_id)
         problem = in_use(session, client, e164)

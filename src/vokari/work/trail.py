@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from ..store.agency import AuditEntry, User
 from .access import Actor, allow
@@ -43,3 +44,15 @@ def listed(house: House, actor: Actor, client_id: int, before: int | None = None
             )
             for entry, name in session.execute(query)
         ]  # fmt: skip
+
+
+def said_last(session: Session, client_id: int, like: str) -> str:
+    """The latest line of the trail that is like a pattern of SQL, as a sentence with who did it; empty when there is none."""
+    found = session.execute(
+        select(User.name, AuditEntry.words)
+        .outerjoin(User, User.id == AuditEntry.user_id)
+        .where(AuditEntry.client_id == client_id, AuditEntry.words.like(like))
+        .order_by(AuditEntry.id.desc())
+        .limit(1)
+    ).first()
+    return f"{found[0] or 'The program'} {found[1]}." if found else ""

@@ -45,7 +45,7 @@ def put_live(
     `revision` is the one the user saw; a draft that was edited meanwhile is not put live unseen.
     """
     with house.begin() as session:
-        client = allow(session, actor, client_id, "work")
+        client = allow(session, actor, client_id, "work", changing=True)
         flow = own_flow(session, client_id, flow_id, lock=True)
         if revision is not None and revision != flow.revision:
             sentence = "The draft was edited meanwhile: look at it again, then put it live."
@@ -82,7 +82,7 @@ def _version(
 def put_back(house: House, actor: Actor, client_id: int, flow_id: int, version_id: int) -> FlowVersion:
     """Puts an earlier version live again; the draft stays as it is."""
     with house.begin() as session:
-        allow(session, actor, client_id, "work")
+        allow(session, actor, client_id, "work", changing=True)
         flow = own_flow(session, client_id, flow_id, lock=True)
         version = session.get(FlowVersion, version_id)
         if version is None or version.flow_id != flow.id:
@@ -162,8 +162,13 @@ def change_steps(
     same = version is not None and version.revision == flow.revision
     done = []
     steps = change(FlowDocument.model_validate(flow.draft))
-    if steps and not change_rows(session, house, actor, flow, [edits.SetStep(step=step) for step in steps]):
-        done.append(f"the draft of {flow.name}")
+    if steps:
+        refused = change_rows(session, house, actor, flow, [edits.SetStep(step=step) for step in steps])
+        done.append(
+            f"the draft of {flow.name} could not be changed: {refused[0].sentence}"
+            if refused
+            else f"the draft of {flow.name}"
+        )
     if live and version is not None:
         said = _change_live(session, house, actor, client, flow, version, change, same=same)
         done += [said] if said else []
