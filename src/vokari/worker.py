@@ -90,8 +90,14 @@ def create(house: House, database_url: str) -> App:
     @app.task(name="follow_verifications")
     def follow_verifications(timestamp: int) -> None:
         ringing = verifying.follow(house)
+        for client_id in verifying.waiting_clients(house):
+            verifying.ring_next(house, client_id)
         if ringing:
             log.info("verification calls under way", count=ringing, at=timestamp)
+
+    @app.task(name="verify_next", retry=again)
+    def verify_next(client_id: int) -> None:
+        verifying.ring_on(house, client_id)
 
     @app.periodic(cron="17 * * * *")
     @app.task(name="release_rested")

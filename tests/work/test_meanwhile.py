@@ -6,13 +6,13 @@ from dataclasses import asdict, replace
 from threading import Barrier
 from typing import Any
 
-from tests.flows import document, ring, voicemail
+from tests.flows import document, menu, ring, voicemail
 from tests.work.test_people import PHONES, add, add_team
 from tests.world import World
 from vokari.core.ringing.directory import Person
 from vokari.store.agency import Client
 from vokari.store.people import PersonRow, TeamRow
-from vokari.work import clients, drafts, hours, mailboxes, numberform, people, renumbering, sources, trail
+from vokari.work import clients, drafts, extensions, hours, mailboxes, numberform, people, renumbering, sources, trail
 from vokari.work.house import Problem
 from vokari.work.numberform import NumberForm
 
@@ -181,3 +181,12 @@ def test_a_name_cannot_differ_from_its_document(world: World) -> None:
         row.document = {**row.document, "name": "Ada Lund", "extension": "21"}
         session.flush()
         assert (row.name, row.extension) == ("Ada Lund", "21")
+
+
+def test_keys_added_to_one_menu_at_once_are_all_there(world: World) -> None:
+    args = (world.house, world.actor, world.client.id)
+    flow = world.flow(document(menu("m", {}), voicemail(), rescue="vm", name="Adverts", mark="AD"), live=False)
+    made = [extensions.add(*args, topic, "Leaflet") for topic in ("Lifts", "Moorings", "Storage", "Repairs")]
+    at_once(*(lambda one=one: extensions.add_key(*args, one.id, flow.id, "m") for one in made))
+    keys = {branch.keys for branch in drafts.opened(*args, flow.id).document.step("m").branches}
+    assert keys == {one.extension for one in made}

@@ -94,6 +94,42 @@ def test_a_carrier_that_cannot_is_said(line: World, monkeypatch: pytest.MonkeyPa
     assert of(line, DANA).latest == "the carrier refused: The carrier does not know you."
 
 
+def test_those_never_verified_are_rung_one_after_the_other(line: World, carrier: Carrier, clock: StandingClock) -> None:
+    args = (line.house, line.actor, line.client.id)
+    ask(line, DANA)
+    verifying.follow(line.house)
+    carrier.verifying.seconds = 3600
+    assert verifying.ask_all(*args) == []
+    assert [len(line.jobs("verify_next")), verifying.waiting_clients(line.house)] == [1, [line.client.id]]
+    assert verifying.phones(*args).waiting == 3
+    assert verifying.ask_all(*args)[0].sentence == "Every phone was verified, or is about to be rung."
+    rung = []
+    while verifying.ring_next(line.house, line.client.id):
+        ringing = [one.to for one in verifying.phones(*args).destinations if one.ringing]
+        assert len(ringing) == 1, "one at a time"
+        verifying.ring_next(line.house, line.client.id)
+        assert [one.to for one in verifying.phones(*args).destinations if one.ringing] == ringing
+        rung += ringing
+        clock.move(minutes=3)
+    assert sorted(rung) == ["+14105550113", "+14105550165", "+14105550166"]
+    assert verifying.waiting_clients(line.house) == []
+
+
+def test_what_waits_to_be_verified_can_be_stopped_and_comes_again_by_itself_until_then(line: World) -> None:
+    args = (line.house, line.actor, line.client.id)
+    verifying.ask_all(*args)
+    line.jobs("verify_next")
+    verifying.ring_on(line.house, line.client.id)
+    assert len(line.jobs("verify_next")) == 1
+    verifying.stop(*args)
+    verifying.follow(line.house)
+    verifying.ring_on(line.house, line.client.id)
+    assert line.jobs("verify_next") == []
+    for act in (verifying.ask_all, verifying.stop):
+        with pytest.raises(NotAllowed):
+            act(line.house, line.actors["client_viewer"], line.client.id)
+
+
 def never(world: World, flow_id: int) -> list[str]:
     found = drafts.opened(world.house, world.actor, world.client.id, flow_id).findings
     return [one.sentence for one in found if one.kind == "never_verified"]

@@ -9,7 +9,7 @@ from .base import AgencyId, Base, Id, Instant
 
 
 class Verification(Base):
-    """A call that asked whoever picked up to press a key. `state` is ringing, pressed, not_answered, not_pressed or refused
+    """A call that asked whoever picked up to press a key. `state` is waiting, ringing, pressed, not_answered, not_pressed or refused
     (by the carrier, with its `words`)."""
 
     __tablename__ = "verifications"

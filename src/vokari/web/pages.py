@@ -97,7 +97,7 @@ class Pages:
             **values,
             "errors": Sentences(values.get("errors") or {}),
         }
-        return HTMLResponse(self.environment.get_template(template).render(context), status)
+        return self._html(template, context, status)
 
     def around(self, request: Request, signed: SignedIn, client: Client | None) -> dict[str, Any]:
         """What the frame shows: the clients, with a mark where something needs a person, and the time."""
@@ -124,12 +124,17 @@ class Pages:
         self, request: Request, template: str, signed: SignedIn, client: Client | None = None, **values: Any
     ) -> HTMLResponse:
         """A part of a page, without the frame."""
-        context = {**self.around(request, signed, client), "partial": True, **values}
-        return HTMLResponse(self.environment.get_template(template).render(context))
+        context = {**self.around(request, signed, client), "partial": True, "errors": Sentences(), **values}
+        return self._html(template, context)
 
     def plain(self, template: str, status: int = 200, **values: Any) -> HTMLResponse:
         """A page for somebody who is not signed in."""
-        return HTMLResponse(self.environment.get_template(template).render(values), status)
+        return self._html(template, values, status)
+
+    def _html(self, template: str, context: dict[str, Any], status: int = 200) -> HTMLResponse:
+        """A template with the signs (the macros of `signs.html`), which pages and parts alike may use."""
+        signs = self.environment.get_template("signs.html").make_module(context)
+        return HTMLResponse(self.environment.get_template(template).render({**context, "signs": signs}), status)
 
 
 def zone_here(request: Request) -> ZoneInfo | None:

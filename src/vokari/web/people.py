@@ -113,9 +113,15 @@ def _all_phones(
 
 @router.post("/clients/{client_id}/people/phones")
 def verify(request: Request, posted: Form, client_id: int) -> Response:
-    """Rings a phone to verify it."""
-    house = house_of(request)
-    problems = verifying.ask(house, posted.actor, client_id, posted.text("to"))
+    """Rings a phone to verify it, or all that were never verified one after the other; or stops that."""
+    house, problems = house_of(request), Problems()
+    match posted.text("do"):
+        case "all":
+            problems = verifying.ask_all(house, posted.actor, client_id)
+        case "stop":
+            verifying.stop(house, posted.actor, client_id)
+        case _:
+            problems = verifying.ask(house, posted.actor, client_id, posted.text("to"))
     if problems or is_partial(request):
         found = verifying.phones(house, posted.actor, client_id)
         return _all_phones(request, posted.signed, client_id, found, problems)

@@ -20,10 +20,12 @@ from ..store.flows import CallFlow
 from ..store.numbers import LeadSource
 from . import drafts
 from .access import Actor, allow, note
+from .drafts import Conflict
 from .house import House, Problem, Problems
 from .sources import SourceForm, add_source, check, sources_of
 
 DAYS = 30
+TRIES = 5
 
 
 @dataclass(frozen=True, slots=True)
@@ -164,8 +166,19 @@ def add(house: House, actor: Actor, client_id: int, topic: str, advert: str) -> 
 def add_key(house: House, actor: Actor, client_id: int, source_id: int, flow_id: int, step_id: str) -> Problems:
     """Lets a menu of a draft listen for a source's extension: it is printed, never spoken, and states the source.
 
-    The branch leads where others of the same topic lead, else where silence leads.
+    The branch leads where others of the same topic lead, else where silence leads. A menu that somebody else changes at this
+    moment is read again.
     """
+    for _ in range(TRIES):
+        result = _add_key(house, actor, client_id, source_id, flow_id, step_id)
+        if not isinstance(result, Conflict):
+            return result
+    return [Problem("menu", "Somebody is changing this menu. Try again in a moment.")]
+
+
+def _add_key(
+    house: House, actor: Actor, client_id: int, source_id: int, flow_id: int, step_id: str
+) -> Problems | Conflict:
     draft = drafts.opened(house, actor, client_id, flow_id)
     source = next((one for one in draft.sources if one.id == source_id and one.extension), None)
     menu = draft.document.step(step_id)
@@ -186,7 +199,7 @@ def add_key(house: House, actor: Actor, client_id: int, source_id: int, flow_id:
         source=source.key,
     )
     wanted = SetStep.model_construct(step=menu.model_copy(update={"branches": (*menu.branches, branch)}))
-    result = drafts.edit(house, actor, client_id, flow_id, [wanted])
+    result = drafts.edit(house, actor, client_id, flow_id, [wanted], draft.flow.revision)
     if isinstance(result, list):
         return [Problem("menu", one.sentence) for one in result]
-    return []
+    return result if isinstance(result, Conflict) else []

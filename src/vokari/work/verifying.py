@@ -4,7 +4,7 @@ import uuid
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from sqlalchemy import select, text
+from sqlalchemy import delete, or_, select, text
 from sqlalchemy.orm import Session
 
 from ..core import numbering
@@ -13,7 +13,7 @@ from ..core.ringing.destinations import destinations
 from ..store.agency import Agency, Client
 from ..store.flows import CallFlow, FlowVersion
 from ..store.verifications import Verification
-from . import ringers
+from . import jobs, ringers
 from .access import Actor, allow, note
 from .house import CarrierRefuses, House, Problem, Problems
 from .sweeps import each
@@ -22,7 +22,11 @@ KEY = "1"
 ONE_AT_A_TIME = timedelta(minutes=2)
 """A phone that is being rung is not rung again meanwhile; a call of which nothing was heard for so long is over."""
 
+LOOK_AGAIN = timedelta(seconds=2)
+"""How long after one look the next phone that waits is thought of."""
+
 STATES = {
+    "waiting": "waits its turn",
     "ringing": "ringing now",
     "pressed": "verified",
     "not_answered": "nobody answered",
@@ -42,13 +46,14 @@ _LATEST = text(
 @dataclass(frozen=True, slots=True)
 class Destination:
     """A phone that can be rung: whose it is in words, when it was last verified, and what became of the latest call to it,
-    if that was no success."""
+    if that was no success; `waiting` for its turn among several."""
 
     to: str
     whose: list[str]
     verified: datetime | None
     latest: str
     ringing: bool
+    waiting: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,8 +64,17 @@ class Phones:
     destinations: list[Destination]
 
     @property
-    def ringing(self) -> bool:
-        return any(one.ringing for one in self.destinations)
+    def under_way(self) -> bool:
+        return any(one.ringing or one.waiting for one in self.destinations)
+
+    @property
+    def waiting(self) -> int:
+        return sum(1 for one in self.destinations if one.waiting)
+
+    @property
+    def never(self) -> int:
+        """How many were never verified."""
+        return sum(1 for one in self.destinations if one.verified is None)
 
     def of(self, to: str) -> Destination | None:
         return next((one for one in self.destinations if one.to == to), None)
@@ -78,7 +92,8 @@ def phones(house: House, actor: Actor, client_id: int) -> Phones:
             last = latest.get(to)
             said = STATES.get(last.state, "") if last and last.state != "pressed" else ""
             words = f": {last.words}" if last and last.words else ""
-            found.append(Destination(to, whose, known.get(to), said + words, bool(last and last.state == "ringing")))
+            state = last.state if last else ""
+            found.append(Destination(to, whose, known.get(to), said + words, state == "ringing", state == "waiting"))
         found.sort(key=lambda one: (one.verified is not None, one.whose[0]))
         return Phones(client, found)
 
@@ -91,35 +106,123 @@ def verified(session: Session, client_id: int) -> dict[str, datetime]:
 def ask(house: House, actor: Actor, client_id: int, to: str) -> Problems:
     """Rings a phone and asks for the key. Only phones that can be rung anyhow are."""
     with house.begin() as session:
-        client = allow(session, actor, client_id, "edit_hours")
+        client = allow(session, actor, client_id, "edit_hours", changing=True)
         if to not in _destinations(session, house, client_id):
             return [Problem("to", "No person and no flow of this client has this phone.")]
-        now = house.now()
-        under_way = select(Verification.id).where(
-            Verification.client_id == client_id, Verification.destination == to, Verification.state == "ringing",
-            Verification.asked_at > now - ONE_AT_A_TIME,
-        )  # fmt: skip
-        if session.scalar(under_way):
+        if to in _under_way(session, house, client_id, "ringing"):
             return [Problem("to", "This phone is being rung already.")]
-        row = Verification(
-            agency_id=client.agency_id, client_id=client_id, destination=to, ref=uuid.uuid4().hex, asked_at=now,
-            asked_by=actor.user_id, state="ringing",
-        )  # fmt: skip
-        session.add(row)
-        agency = session.get_one(Agency, client.agency_id)
-        words = f"Hello. {agency.name} is checking that calls for {client.name} may ring this phone. If that is right, press {KEY}."
+        row = _row(session, house, client, actor, to, "ringing")
         shown = numbering.shown(to, client.country) if to.startswith("+") else to
         note(session, house, actor, client_id, f"rang {shown} to verify it")
         session.flush()
-        row_id, ref = row.id, row.ref
+        call = _call(session, row)
+    refusal = _place(house, call)
+    return [Problem("to", refusal)] if refusal else []
+
+
+def ask_all(house: House, actor: Actor, client_id: int) -> Problems:
+    """Has every phone that was never verified rung, one after the other, by jobs; those that wait already are left alone."""
+    with house.begin() as session:
+        client = allow(session, actor, client_id, "edit_hours", changing=True)
+        known = {*verified(session, client_id), *_under_way(session, house, client_id, "ringing", "waiting")}
+        never = [to for to in _destinations(session, house, client_id) if to not in known]
+        if not never:
+            return [Problem("to", "Every phone was verified, or is about to be rung.")]
+        for to in never:
+            _row(session, house, client, actor, to, "waiting")
+        jobs.defer(session, "verify_next", client_id=client_id)
+        count = "the phone" if len(never) == 1 else f"the {len(never)} phones"
+        note(session, house, actor, client_id, f"has {count} never verified rung one after the other")
+    return []
+
+
+def stop(house: House, actor: Actor, client_id: int) -> None:
+    """Rings no more of the phones that wait; the one that rings is not stopped."""
+    with house.begin() as session:
+        allow(session, actor, client_id, "edit_hours", changing=True)
+        waiting = Verification.client_id == client_id, Verification.state == "waiting"
+        if session.execute(delete(Verification).where(*waiting).returning(Verification.id)).all():
+            note(session, house, actor, client_id, "stopped the verification calls that were to come")
+
+
+def ring_next(house: House, client_id: int) -> bool:
+    """Rings the next phone that waits, unless another of the client is being rung; whether there is more to do later."""
+    if follow(house, client_id):
+        return True
+    with house.begin() as session:
+        session.get_one(Client, client_id, with_for_update={"key_share": True})
+        waiting = Verification.client_id == client_id, Verification.state == "waiting"
+        row = session.scalar(select(Verification).where(*waiting).order_by(Verification.id).limit(1))
+        if row is None or _under_way(session, house, client_id, "ringing"):
+            return row is not None
+        if row.destination not in _destinations(session, house, client_id):
+            session.delete(row)
+            return True
+        row.state, row.asked_at = "ringing", house.now()
+        session.flush()
+        call = _call(session, row)
+    _place(house, call)
+    return True
+
+
+def ring_on(house: House, client_id: int) -> None:
+    """As `ring_next`, and comes again a moment later until no phone waits."""
+    if ring_next(house, client_id):
+        with house.begin() as session:
+            jobs.defer(session, "verify_next", after=house.now() + LOOK_AGAIN, client_id=client_id)
+
+
+def waiting_clients(house: House) -> list[int]:
+    """The clients of which phones wait to be rung."""
+    with house.begin() as session:
+        return list(session.scalars(select(Verification.client_id).where(Verification.state == "waiting").distinct()))
+
+
+def _row(session: Session, house: House, client: Client, actor: Actor, to: str, state: str) -> Verification:
+    row = Verification(
+        agency_id=client.agency_id, client_id=client.id, destination=to, ref=uuid.uuid4().hex, asked_at=house.now(),
+        asked_by=actor.user_id, state=state,
+    )  # fmt: skip
+    session.add(row)
+    return row
+
+
+def _under_way(session: Session, house: House, client_id: int, *states: str) -> set[str]:
+    """The phones that are being rung, or wait to be; one of which nothing was heard for long is not."""
+    since = house.now() - ONE_AT_A_TIME
+    query = select(Verification.destination).where(
+        Verification.client_id == client_id, Verification.state.in_(states),
+        or_(Verification.state == "waiting", Verification.asked_at > since),
+    )  # fmt: skip
+    return set(session.scalars(query))
+
+
+@dataclass(frozen=True, slots=True)
+class _Call:
+    """A verification call to place: its row, the phone, and what is said."""
+
+    row: int
+    ref: str
+    to: str
+    words: str
+
+
+def _call(session: Session, row: Verification) -> _Call:
+    agency, client = session.get_one(Agency, row.agency_id), session.get_one(Client, row.client_id)
+    said = f"Hello. {agency.name} is checking that calls for {client.name} may ring this phone."
+    return _Call(row.id, row.ref, row.destination, f"{said} If that is right, press {KEY}.")
+
+
+def _place(house: House, call: _Call) -> str:
+    """Has the carrier place a call that is written down; what it says against it, empty for nothing."""
     try:
-        house.carrier.verify(ref, to, words=words, key=KEY)
+        house.carrier.verify(call.ref, call.to, words=call.words, key=KEY)
     except CarrierRefuses as refusal:
         with house.begin() as session:
-            failed = session.get_one(Verification, row_id)
+            failed = session.get_one(Verification, call.row)
             failed.state, failed.words, failed.done_at = "refused", refusal.sentence, house.now()
-        return [Problem("to", refusal.sentence)]
-    return []
+        return refusal.sentence
+    return ""
 
 
 def follow(house: House, client_id: int | None = None) -> int:
