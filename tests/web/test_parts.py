@@ -25,6 +25,7 @@ PARTS = {
     "lines_board.html": "/clients/{client_id}/lines",
     "phones_table.html": "/clients/{client_id}/people/phones",
     "call_desk.html": "/clients/{client_id}/calls/{call_id}",
+    "zone_field.html": "/clients/zones?country=US&city=Denver",
     "order_part.html": "/clients/{client_id}/orders/{order_id}",
     "sheet_desk.html": "/clients/{client_id}/flows/{flow_id}",
     "telephone_desk.html": "/clients/{client_id}/rehearsals/{rehearsal_id}",

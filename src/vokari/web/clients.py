@@ -2,12 +2,13 @@
 
 import re
 from dataclasses import asdict
+from typing import Any
 from zoneinfo import ZoneInfo, available_timezones
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from ..core import choosing, naming, periods, routemap
+from ..core import choosing, naming, periods, routemap, zones
 from ..core.routemap import Lane
 from ..store.agency import Client
 from ..work import clients, mailboxes, numbers, reports, trail
@@ -29,24 +30,39 @@ def client_form(posted: Posted) -> ClientForm:
     )
 
 
-def _zones() -> list[str]:
-    """The zones of the countries served first, then all others."""
-    first = ("America/New_York", "America/Chicago", "America/Denver", "America/Los_Angeles", "Europe/London")
-    return [*first, *sorted(available_timezones() - set(first))]
+def _zones(request: Request, form: ClientForm) -> dict[str, Any]:
+    """What the choice of the time zone shows: the zones that fit the place, the country's others, and all there are."""
+    country = form.country if form.country in COUNTRIES else ""
+    fitting = clients.zones_for(house_of(request), country, form.city)
+    others = [zone for zone in zones.of_country(country) if zone not in fitting]
+    return {"fitting": fitting, "others": others, "zones": sorted(available_timezones()), "countries": COUNTRIES}
 
 
 @router.get("/clients/new")
 def new(request: Request, signed: Signed) -> Response:
     allow_agency(signed.actor)
     pages: Pages = request.app.state.pages
-    empty = ClientForm("", "US", "America/New_York")
-    return pages.show(request, "client_new.html", signed, form=empty, zones=_zones(), countries=COUNTRIES)
+    empty = ClientForm("", "US", "")
+    return pages.show(request, "client_new.html", signed, form=empty, agreed="", **_zones(request, empty))
+
+
+@router.get("/clients/zones")
+def zones_of_place(
+    request: Request, signed: Signed, country: str = "", city: str = "", time_zone: str = ""
+) -> Response:
+    """The choice of the time zone, made anew for a place; one that was chosen stays while it fits."""
+    allow_agency(signed.actor)
+    pages: Pages = request.app.state.pages
+    house = house_of(request)
+    stays = time_zone in [zone.key for zone in clients.zones_for(house, country, city)]
+    form = ClientForm("", country, time_zone if stays else "", city)
+    return pages.part(request, "zone_field.html", signed, form=form, agreed="", **_zones(request, form))
 
 
 @router.post("/clients/new")
 def take_on(request: Request, posted: Form) -> Response:
     form = client_form(posted)
-    result = clients.take_on(house_of(request), posted.actor, form)
+    result = clients.take_on(house_of(request), posted.actor, form, posted.text("zone_agreed"))
     if isinstance(result, Client):
         return go(request, f"/clients/{result.id}/numbers")
     pages: Pages = request.app.state.pages
@@ -56,9 +72,9 @@ def take_on(request: Request, posted: Form) -> Response:
         posted.signed,
         status=422,
         form=form,
-        zones=_zones(),
-        countries=COUNTRIES,
+        agreed=form.time_zone,
         errors=by_field(result),
+        **_zones(request, form),
     )
 
 
@@ -94,11 +110,14 @@ def _settings(request: Request, signed: Signed, client_id: int, status: int = 20
     boxes = mailboxes.of_client(house, signed.actor, client_id)
     client = clients.get(house, signed.actor, client_id)
     form = clients.form_of(client)
+    typed = values.get("form")
+    shown = typed if isinstance(typed, ClientForm) else form
     defaults = {
         "form": form,
         "form_was": asdict(form),
         "rules_was": asdict(clients.rules_of(client)),
         "box_was": mailboxes.stands,
+        "agreed": "",
         "mailbox_open": 0,
         "mailbox_errors": {},
         "mailbox_typed": {},
@@ -109,7 +128,7 @@ def _settings(request: Request, signed: Signed, client_id: int, status: int = 20
         "naming_fields": naming.FIELDS,
     }
     response: Response = pages.show(
-        request, "settings.html", signed, client=client, section="settings", status=status, zones=_zones(), countries=COUNTRIES,
+        request, "settings.html", signed, client=client, section="settings", status=status, **_zones(request, shown),
         mailboxes=boxes, told=mailboxes.told_in_words(house, signed.actor, client_id), test_phones=clients.test_phones(house, signed.actor), **{**defaults, **values},
     )  # fmt: skip
     return response
@@ -118,10 +137,10 @@ def _settings(request: Request, signed: Signed, client_id: int, status: int = 20
 @router.post("/clients/{client_id}/settings")
 def change(request: Request, posted: Form, client_id: int) -> Response:
     form = client_form(posted)
-    result = clients.change(house_of(request), posted.actor, client_id, form, posted.was())
+    result = clients.change(house_of(request), posted.actor, client_id, form, posted.was(), posted.text("zone_agreed"))
     if isinstance(result, Client):
         return go(request, f"/clients/{client_id}/settings")
-    return _settings(request, posted.signed, client_id, 422, form=form, errors=by_field(result))
+    return _settings(request, posted.signed, client_id, 422, form=form, agreed=form.time_zone, errors=by_field(result))
 
 
 @router.get("/clients/{client_id}/trail")

@@ -1,6 +1,6 @@
 """Clients: taking one on, its settings, its mailboxes, and the agency's test phones."""
 
-import zoneinfo
+from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 from datetime import datetime
 from zoneinfo import ZoneInfo
@@ -8,7 +8,8 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import func, select
 from sqlalchemy.exc import IntegrityError
 
-from ..core import choosing, naming, numbering
+from ..core import choosing, naming, numbering, zones
+from ..core.hours.hoursfile import zone_of
 from ..store.agency import Agency, Client, TestPhone
 from . import jobs, meanwhile
 from .access import Actor, NotFound, allow, allow_agency, note
@@ -28,13 +29,18 @@ RULE_FIELDS = {
 
 @dataclass(frozen=True, slots=True)
 class ClientForm:
-    """What is typed of a client."""
+    """What is typed of a client; an empty time zone follows from the country and city."""
 
     name: str
     country: str
     time_zone: str
     city: str = ""
     fail_safe: str = ""
+
+
+def zones_for(house: House, country: str, city: str) -> tuple[zones.Zone, ...]:
+    """The time zones that a client may be in."""
+    return zones.fitting(country if country in COUNTRIES else "", city, house.now().year)
 
 
 def listed(house: House, actor: Actor) -> list[Client]:
@@ -76,10 +82,10 @@ def get(house: House, actor: Actor, client_id: int) -> Client:
         return allow(session, actor, client_id, "read_results")
 
 
-def take_on(house: House, actor: Actor, form: ClientForm) -> Client | Problems:
-    """A new client."""
+def take_on(house: House, actor: Actor, form: ClientForm, agreed: str = "") -> Client | Problems:
+    """A new client; `agreed` is a time zone that was asked about because the place has another."""
     allow_agency(actor)
-    checked = _check(form)
+    checked = _check(house, form, agreed)
     if isinstance(checked, list):
         return checked
     try:
@@ -98,12 +104,14 @@ def form_of(client: Client) -> ClientForm:
     return ClientForm(client.name, client.country, client.time_zone, client.city, client.fail_safe)
 
 
-def change(house: House, actor: Actor, client_id: int, form: ClientForm, was: Row | None = None) -> Client | Problems:
-    """Changes a client's own settings; `was` are the fields that the form was made of."""
+def change(
+    house: House, actor: Actor, client_id: int, form: ClientForm, was: Row | None = None, agreed: str = ""
+) -> Client | Problems:
+    """Changes a client's own settings; `was` are the fields that the form was made of, `agreed` as in `take_on`."""
     try:
         with house.begin() as session:
             client = allow(session, actor, client_id, "work", changing=True)
-            checked = _check(form)
+            checked = _check(house, form, agreed)
             if isinstance(checked, list):
                 return checked
             fields = meanwhile.laid(checked, was, asdict(form_of(client)), CLIENT_FIELDS)
@@ -121,17 +129,16 @@ def change(house: House, actor: Actor, client_id: int, form: ClientForm, was: Ro
         return [Problem("name", "Another client has this name already.")]
 
 
-def _check(form: ClientForm) -> dict[str, str] | Problems:
+def _check(house: House, form: ClientForm, agreed: str) -> dict[str, str] | Problems:
     problems = []
     name = " ".join(form.name.split())
     if not 1 <= len(name) <= 80:
         problems.append(Problem("name", "A client has a name of 1 to 80 letters."))
     if form.country not in COUNTRIES:
         problems.append(Problem("country", "Choose one of the countries."))
-    try:
-        ZoneInfo(form.time_zone)
-    except (zoneinfo.ZoneInfoNotFoundError, ValueError, OSError):
-        problems.append(Problem("time_zone", "There is no such time zone. One looks like America/New_York."))
+    zone = _zone(form, zones_for(house, form.country, form.city), house.now().year, agreed)
+    if isinstance(zone, Problem):
+        problems.append(zone)
     fail_safe = ""
     if form.fail_safe.strip():
         read = numbering.parse(form.fail_safe, form.country if form.country in COUNTRIES else "US")
@@ -139,12 +146,28 @@ def _check(form: ClientForm) -> dict[str, str] | Problems:
             problems.append(Problem("fail_safe", read.sentence))
         else:
             fail_safe = read
-    if problems:
+    if problems or isinstance(zone, Problem):
         return problems
     return {
-        "name": name, "country": form.country, "time_zone": form.time_zone, "city": form.city.strip()[:60],
+        "name": name, "country": form.country, "time_zone": zone, "city": form.city.strip()[:60],
         "fail_safe": fail_safe,
     }  # fmt: skip
+
+
+def _zone(form: ClientForm, fitting: Sequence[zones.Zone], year: int, agreed: str) -> str | Problem:
+    """The time zone that was typed or that follows from the place, if there is no doubt about it."""
+    place = form.city.strip()[:60] or COUNTRIES.get(form.country, "this country")
+    if not form.time_zone:
+        if len(fitting) == 1:
+            return fitting[0].key
+        sentence = f"{place} may be in several time zones: choose one, or write the state too."
+        return Problem("time_zone", sentence if fitting else "Choose a time zone.")
+    if zone_of(form.time_zone) is None:
+        return Problem("time_zone", "There is no such time zone. One looks like America/New_York.")
+    if fitting and form.time_zone != agreed and not zones.fits(form.time_zone, fitting, year):
+        where = " or ".join(zone.key for zone in fitting[:3])
+        return Problem("time_zone", f"{place} is in {where}. Save again if {form.time_zone} is right.")
+    return form.time_zone
 
 
 @dataclass(frozen=True, slots=True)
