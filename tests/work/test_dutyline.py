@@ -1,5 +1,7 @@
 """The duty line: who may switch whom by phone, and what is kept of such a call."""
 
+import hashlib
+
 import pytest
 from sqlalchemy import text
 
@@ -88,7 +90,17 @@ def test_nothing_is_kept_of_such_a_call_that_tells_the_pin_and_it_counts_nowhere
     pin = dutyline.pin(line.house, ada)
     wire = call(line, "a")
     assert calls.in_progress(line.house, line.actor, line.client.id) == []
-    key(wire, pin)
+    for n, one in enumerate(pin, start=1):
+        wire("digit", 5, key=one)
+        with line.house.begin() as session:
+            kept = [dict(row) for row in session.execute(text("SELECT context, state FROM live_calls")).mappings()]
+            logged = list(session.scalars(text("SELECT entry FROM live_events")))
+        assert pin not in str(kept)
+        assert [entry["event"] for entry in logged][1:] == [{"kind": "digit"}] * n, "a call under way tells no key either"
+        assert set(kept[0]["state"]) == {"sealed"}
+        bodies = [wire.body(wire.seq, 5, {"type": "digit", "key": key}) for key in "0123456789"]
+        tried = {hashlib.sha256(body).hexdigest() for body in bodies}
+        assert not tried & {entry["digest"] for entry in logged}, "no key can be tried out"
     last = wire.body(wire.seq + 1, 9, {"type": "caller_gone"})
     assert wire.post(last).status_code == 200
     assert wire.post(last).status_code == 200, "a repeated event gets its stored answer"

@@ -4,7 +4,7 @@ import uuid
 from datetime import date
 from typing import Any
 
-from sqlalchemy import BigInteger, ForeignKey, Index, Integer
+from sqlalchemy import JSON, BigInteger, ForeignKey, Index, Integer
 from sqlalchemy.dialects.postgresql import ARRAY, JSONB, TEXT, UUID
 from sqlalchemy.orm import Mapped, mapped_column
 
@@ -39,13 +39,14 @@ class LiveCall(Base):
 
 
 class LiveEvent(Base):
-    """One event of a call in progress, with what was answered; moved to the call's log when it ends."""
+    """One event of a call in progress, with what was answered; moved to the call's log when it ends. Both are kept as text (json),
+    so that a repeated event gets its answer to the byte."""
 
     __tablename__ = "live_events"
 
     call_id: Mapped[uuid.UUID] = mapped_column(UUID(as_uuid=True), primary_key=True)
     seq: Mapped[int] = mapped_column(primary_key=True)
-    entry: Mapped[Json]
+    entry: Mapped[dict[str, Any]] = mapped_column(JSON)
 
 
 class Call(Base):
@@ -95,7 +96,7 @@ class CallLog(Base):
     agency_id: Mapped[int] = mapped_column(BigInteger)
     carrier_id: Mapped[int] = mapped_column(BigInteger)
     ref: Mapped[str]
-    entries: Mapped[list[dict[str, Any]]] = mapped_column(JSONB)
+    entries: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
 
 
 class VoiceMessage(Base):

@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 from ..core.fates import UNCONFIRMED, Ending, ending
 from ..core.flows.state import State
 from ..formats.call_control.records import CallRecord, FailSafeUse
+from . import dutyline
 from .house import Row
 
 _ENTRIES = text("SELECT entry FROM live_events WHERE call_id = :call ORDER BY seq")
@@ -21,7 +22,7 @@ _CALL = text(
 )
 _CALL_LOG = text(
     "INSERT INTO call_logs (call_id, started_at, agency_id, carrier_id, ref, entries)"
-    " VALUES (:id, :started_at, :agency_id, :carrier_id, :ref, CAST(:entries AS jsonb))"
+    " VALUES (:id, :started_at, :agency_id, :carrier_id, :ref, CAST(:entries AS json))"
 )
 _DAY = text(
     "INSERT INTO call_days (client_id, day, number_id, source_id, flow_id, fate, reason, agency_id, calls, seconds, talk_seconds)"
@@ -125,7 +126,7 @@ def write(session: Session, live: Row | RowMapping, row: Row, entries: list[Row]
 def _keep_answers(session: Session, live: Row | RowMapping, row: Row, entries: list[Row]) -> None:
     """Ends a call of the duty line: it is nobody's lead and stands in no list, so that only what repeated events need is
     kept, without what was keyed in."""
-    kept: list[Row] = [{**one, "event": {"kind": one["event"]["kind"]}, "fallback": None, "way": []} for one in entries]
+    kept = [dutyline.without_keys(one) for one in entries]
     values = {**row, "carrier_id": live["carrier_id"], "ref": live["ref"], "entries": json.dumps(kept)}
     session.execute(_CALL_LOG, values)
     for statement in _FORGET:

@@ -33,7 +33,11 @@ _CALLER = text(
 
 def pin(house: House, person: PersonRow) -> str:
     """A person's PIN."""
-    said = f"pin {person.id} {person.pin_version}".encode()
+    return _pin(house, person.id, person.pin_version)
+
+
+def _pin(house: House, person_id: int, version: int) -> str:
+    said = f"pin {person_id} {version}".encode()
     return f"{int(hmac.new(house.secret, said, hashlib.sha256).hexdigest(), 16) % 10**DIGITS:0{DIGITS}d}"
 
 
@@ -55,20 +59,24 @@ def choices(house: House, actor: Actor, client_id: int) -> list[TrackingNumber]:
     """The numbers that can be the duty line: in service, without a flow, and given to no lead source."""
     with house.begin() as session:
         allow(session, actor, client_id, "work")
-        given = select(Assignment.number_id).where(Assignment.during.contains(house.now()))
-        query = select(TrackingNumber).where(
-            TrackingNumber.client_id == client_id, TrackingNumber.state == "in_service", TrackingNumber.flow_id.is_(None),
-            TrackingNumber.id.not_in(given),
-        )  # fmt: skip
-        return list(session.scalars(query.order_by(TrackingNumber.e164)))
+        return _choices(session, house, client_id)
+
+
+def _choices(session: Session, house: House, client_id: int) -> list[TrackingNumber]:
+    given = select(Assignment.number_id).where(Assignment.during.contains(house.now()))
+    query = select(TrackingNumber).where(
+        TrackingNumber.client_id == client_id, TrackingNumber.state == "in_service", TrackingNumber.flow_id.is_(None),
+        TrackingNumber.id.not_in(given),
+    )  # fmt: skip
+    return list(session.scalars(query.order_by(TrackingNumber.e164)))
 
 
 def choose(house: House, actor: Actor, client_id: int, e164: str) -> Problems:
     """Makes a number of the client its duty line; empty for none."""
-    if e164 and e164 not in {one.e164 for one in choices(house, actor, client_id)}:
-        return [Problem("duty_number", "Choose a number in service that no flow and no lead source has.")]
     with house.begin() as session:
         client = allow(session, actor, client_id, "work", changing=True)
+        if e164 and e164 not in {one.e164 for one in _choices(session, house, client_id)}:
+            return [Problem("duty_number", "Choose a number in service that no flow and no lead source has.")]
         client.duty_number = e164
         shown = numbering.shown(e164, client.country) if e164 else "no number"
         note(session, house, actor, client_id, f"made {shown} the duty line")
@@ -84,19 +92,35 @@ def caller(session: Session, client_id: int, number: str) -> PersonRow | None:
     return session.get(PersonRow, found) if found else None
 
 
-def document(session: Session, house: House, person: PersonRow | None, language: str) -> FlowDocument:
-    """What a caller of the duty line meets."""
+def facts(session: Session, person: PersonRow | None) -> Row:
+    """What is true of whoever calls the duty line when they call: all that their flow is made of, but the PIN."""
     if person is None:
-        return dutyflow.refused("This line is for staff, from a phone that is known. Goodbye.", language)
+        return {"person": ""}
     duty = session.get(DutyRow, (person.client_id, person.key))
-    if duty is not None and duty.wrong_pins >= MOST_WRONG:
+    return {
+        "person": person.key, "name": person.name, "id": person.id, "pin_version": person.pin_version,
+        "off": bool(duty and duty.off), "shut": bool(duty and duty.wrong_pins >= MOST_WRONG),
+    }  # fmt: skip
+
+
+def document(house: House, known: Row, language: str) -> FlowDocument:
+    """What a caller of the duty line meets, made of their `facts` anew at each event, so that their PIN is kept nowhere."""
+    if not known["person"]:
+        return dutyflow.refused("This line is for staff, from a phone that is known. Goodbye.", language)
+    if known["shut"]:
         return dutyflow.refused("There were too many wrong PINs from this phone. Ask for a new one. Goodbye.", language)
-    return dutyflow.duty_flow(person.name, pin(house, person), off=bool(duty and duty.off), language=language)
+    right = _pin(house, known["id"], known["pin_version"])
+    return dutyflow.duty_flow(known["name"], right, off=known["off"], language=language)
+
+
+def without_keys(entry: Row) -> Row:
+    """An entry of the log of such a call, without what was keyed in and the way that tells of it."""
+    return {**entry, "event": {"kind": entry["event"]["kind"]}, "way": []}
 
 
 def follow(session: Session, house: House, live: Row | Any, way: tuple[Passage, ...]) -> None:
     """Does what the steps say that a call of the duty line came to."""
-    key = live["context"]["duty"]
+    key = live["context"]["duty"]["person"]
     steps = [step for _, step in way]
     person = session.scalar(select(PersonRow).where(PersonRow.client_id == live["client_id"], PersonRow.key == key))
     if person is None:

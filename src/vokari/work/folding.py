@@ -20,14 +20,14 @@ from ..core.flows.fallback import diverted
 from ..core.flows.steps import LookUp
 from ..formats import call_log
 from ..formats.call_control.messages import CallerGone, LegChanged, RecordingFinished, Talked
-from . import closing, dutyline, holding, jobs, lookups, notices, notifying, standing
+from . import closing, dutyline, holding, jobs, lookups, notices, notifying, sealed, standing
 from .house import House, Row
 from .ringers import Ringers, dialed, note_work, on_call, people_of
 from .speech import known_sounds
 
 log = structlog.get_logger()
 
-_INSERT_EVENT = text("INSERT INTO live_events (call_id, seq, entry) VALUES (:call, :seq, CAST(:entry AS jsonb))")
+_INSERT_EVENT = text("INSERT INTO live_events (call_id, seq, entry) VALUES (:call, :seq, CAST(:entry AS json))")
 _UPDATE = text(
     "UPDATE live_calls SET last_at = :at, last_seq = :seq, talking_to = :talking, alive_at = :alive, gone = :gone,"
     " state = CAST(:state AS jsonb) WHERE id = :call"
@@ -73,10 +73,10 @@ def go_on(house: House, call_id: Any, event: events.Event) -> bool:
 def fold(session: Session, house: House, live: Live, what: Happened) -> Answered:
     """Folds an event into a locked call and writes down all that follows from it."""
     context = live["context"]
-    flow = flow_of(session, house, live["version_id"], context["fallback"])
+    flow = flow_of(session, house, live)
     if context.get("divert"):
         flow = diverted(flow, context["divert"])
-    before = state.load(live["state"])
+    before = state_of(house, live)
     ringers = partial(_ringers, session, house, live, what.at)
     lines = holding.HoldLines(session, live, what.at, ringers)
     held = holding.has_lines(flow) or (before.phase == "talking" and holding.any_lines(session, live["client_id"]))
@@ -96,9 +96,12 @@ def fold(session: Session, house: House, live: Live, what: Happened) -> Answered
         closing.close(session, live, what.at, following.state, entry)
     else:
         values = {"call": live["id"], "seq": what.seq}
-        session.execute(_INSERT_EVENT, {**values, "entry": json.dumps(entry)})
+        kept, now_at = entry, state.dump(following.state)
+        if "duty" in context:
+            kept, now_at = dutyline.without_keys(entry), sealed.seal(house, now_at)
+        session.execute(_INSERT_EVENT, {**values, "entry": json.dumps(kept)})
         talking = _talking_to(before, following, flow, live["talking_to"])
-        gone, dumped = following.state.gone, json.dumps(state.dump(following.state))
+        gone, dumped = following.state.gone, json.dumps(now_at)
         now = {"at": what.at, "alive": house.now(), "talking": talking, "gone": gone, "state": dumped}
         session.execute(_UPDATE, {**values, **now})
         if gone and before.phase == "looking":
@@ -246,10 +249,18 @@ def _fields(session: Session, house: House, live: Live, after: engine.Next) -> d
     return notifying.fields(session, live, after.state, people_of(session, house, live["client_id"]))
 
 
-def flow_of(session: Session, house: House, version_id: int | None, fallback: Row | None) -> engine.Flow:
-    """A version made ready to run, or the small flow of a number that has none."""
+def state_of(house: House, live: Live) -> state.State:
+    """Where a call in progress stands."""
+    return state.load(sealed.opened(house, live["state"]))
+
+
+def flow_of(session: Session, house: House, live: Live) -> engine.Flow:
+    """The version of a call made ready to run, or the small flow of a number that has none, or of the duty line."""
+    version_id, context = live["version_id"], live["context"]
+    if "duty" in context:
+        return engine.prepare(dutyline.document(house, context["duty"], context["language"]))
     if version_id is None:
-        return engine.prepare(FlowDocument.model_validate(fallback))
+        return engine.prepare(FlowDocument.model_validate(context["fallback"]))
     values = {"id": version_id}
     return house.prepared.get(
         session, version_id, lambda: engine.prepare(FlowDocument.model_validate(session.scalar(_VERSION, values)))

@@ -1,6 +1,5 @@
 """Live calls: one transaction an event. The log is the truth; the state beside it continues the call."""
 
-import hashlib
 from dataclasses import dataclass
 from datetime import UTC, datetime
 
@@ -10,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from ..formats.call_control.messages import CallArrived, EventMessage
 from ..formats.call_control.signature import VALID_SECONDS
+from . import sealed
 from .admitting import admit
 from .folding import Answered, Happened, fold
 from .house import House, Row
@@ -48,7 +48,7 @@ def receive(
     carrier told of it when it was asked, so that its clock may differ."""
     if not late and not carrier.stand_in and abs((house.now() - message.at).total_seconds()) > VALID_SECONDS:
         return Refusal(422, "clock", "The event’s clock differs from the wall’s", "at lies more than 300 seconds away")
-    digest = hashlib.sha256(body).hexdigest()
+    digest = sealed.digest(house, body)
     try:
         return _receive(house, carrier, message, digest)
     except IntegrityError:

@@ -34,7 +34,7 @@ FEWEST_CALLS = 20
 _CAME = text(
     "SELECT c.started_at, c.talk_seconds, c.fate FROM calls c JOIN call_logs l ON l.call_id = c.id AND l.started_at = c.started_at"
     " WHERE c.client_id = :client AND c.flow_id = :flow AND c.started_at > :since AND NOT c.test"
-    " AND jsonb_path_exists(l.entries, '$[*].way[*][1] ? (@ == $s[*])', CAST(:steps AS jsonb))"
+    " AND jsonb_path_exists(CAST(l.entries AS jsonb), '$[*].way[*][1] ? (@ == $s[*])', CAST(:steps AS jsonb))"
 )
 
 

@@ -12,12 +12,11 @@ import structlog
 from sqlalchemy import RowMapping, func, select, text
 from sqlalchemy.orm import Session
 
-from ..core.flows import state
 from ..core.flows.state import State
 from ..formats.call_control.records import MOST_ASKED, CallRecord, CallStanding
 from ..store.calls import CallDifference, LiveCall
 from ..store.numbers import Carrier
-from . import closing, livecalls
+from . import closing, folding, livecalls
 from .admitting import call_id, context_of, door_of, version_of
 from .house import CarrierRefuses, House, Row
 from .livecalls import CarrierIdentity
@@ -76,12 +75,12 @@ def _end(house: House, carriers: Mapping[str, CarrierIdentity], standing: CallSt
         live = session.execute(_LOCKED, {"carrier": carrier.id, "ref": standing.call}).mappings().first()
         if live is None or live["gone"]:
             return bool(standing.untold)
-        _close(session, live, record)
+        _close(session, house, live, record)
     return True
 
 
-def _close(session: Session, live: RowMapping, record: CallRecord | None) -> None:
-    last = state.load(live["state"])
+def _close(session: Session, house: House, live: RowMapping, record: CallRecord | None) -> None:
+    last = folding.state_of(house, live)
     at = max(record.ended_at.astimezone(UTC), live["last_at"]) if record else live["last_at"]
     used = record if record and (record.fail_safe or not record.reached) else None
     closing.close(session, live, at, last, None, used)
@@ -209,7 +208,7 @@ def close_abandoned(house: House) -> int:
             live = session.execute(query, {"call": one}).mappings().first()
             if live is None or live["alive_at"] >= house.now() - ABANDONED_AFTER:
                 return False
-            _close(session, live, None)
+            _close(session, house, live, None)
             return True
 
     return each("an abandoned call could not be closed", abandoned, close)
