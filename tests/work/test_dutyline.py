@@ -96,7 +96,9 @@ def test_nothing_is_kept_of_such_a_call_that_tells_the_pin_and_it_counts_nowhere
             kept = [dict(row) for row in session.execute(text("SELECT context, state FROM live_calls")).mappings()]
             logged = list(session.scalars(text("SELECT entry FROM live_events")))
         assert pin not in str(kept)
-        assert [entry["event"] for entry in logged][1:] == [{"kind": "digit"}] * n, "a call under way tells no key either"
+        assert [entry["event"] for entry in logged][1:] == [{"kind": "digit"}] * n, (
+            "a call under way tells no key either"
+        )
         assert set(kept[0]["state"]) == {"sealed"}
         bodies = [wire.body(wire.seq, 5, {"type": "digit", "key": key}) for key in "0123456789"]
         tried = {hashlib.sha256(body).hexdigest() for body in bodies}

@@ -10,9 +10,11 @@ from fastapi.openapi.utils import get_openapi
 from fastapi.responses import JSONResponse, Response
 from pydantic import ValidationError
 from sqlalchemy import text
-from sqlalchemy.exc import SQLAlchemyError
+from sqlalchemy.exc import DataError, InterfaceError, InternalError, OperationalError, SQLAlchemyError
+from sqlalchemy.exc import TimeoutError as PoolTimeout
 from starlette.exceptions import HTTPException
 
+from ..formats.bodies import Limited
 from ..formats.call_control.messages import CommandsMessage, EventMessage
 from ..formats.call_control.records import Question, Records, Standings
 from ..formats.call_control.signature import CARRIER_HEADER, SIGNATURE_HEADER, carrier_secret, check
@@ -24,6 +26,8 @@ from ..work.livecalls import CarrierIdentity, Refusal
 log = structlog.get_logger()
 
 LARGEST_BODY = 64_000
+AWAY = (OperationalError, InterfaceError, InternalError, PoolTimeout)
+"""What SQLAlchemy raises when the database is away, starts or stops, takes no changes, or has no connection to spare."""
 
 _VERDICTS = {
     "missing": "the request carries no signature",
@@ -77,12 +81,7 @@ class ProblemError(Exception):
 
 async def raw_body(request: Request) -> bytes:
     """The body as it came, which is what the signature is made of."""
-    if int(request.headers.get("content-length") or 0) > LARGEST_BODY:
-        raise ProblemError(413, "too-large", "The event is too large")
-    body = await request.body()
-    if len(body) > LARGEST_BODY:
-        raise ProblemError(413, "too-large", "The event is too large")
-    return body
+    return await request.body()
 
 
 KNOWN_SECONDS = 5.0
@@ -165,6 +164,7 @@ def create(house: House) -> FastAPI:
     """The application."""
     app = FastAPI(title="Vokari call control", version="1", docs_url=None, redoc_url=None)
     app.openapi = lambda: document(app)  # type: ignore[method-assign]
+    app.add_middleware(Limited, most=lambda _: LARGEST_BODY)
     carriers = Carriers(house)
 
     @app.exception_handler(ProblemError)
@@ -173,8 +173,9 @@ def create(house: House) -> FastAPI:
 
     @app.exception_handler(HTTPException)
     async def other(_: Request, error: HTTPException) -> JSONResponse:
+        kind = "too-large" if error.status_code == 413 else "http"
         return JSONResponse(
-            problem(error.status_code, "http", str(error.detail)), error.status_code, media_type=MEDIA_TYPE
+            problem(error.status_code, kind, str(error.detail)), error.status_code, media_type=MEDIA_TYPE
         )
 
     @app.exception_handler(RequestValidationError)
@@ -183,10 +184,24 @@ def create(house: House) -> FastAPI:
         return JSONResponse(document, 422, media_type=MEDIA_TYPE)
 
     @app.exception_handler(SQLAlchemyError)
-    async def no_database(request: Request, error: SQLAlchemyError) -> JSONResponse:
+    async def not_kept(request: Request, error: SQLAlchemyError) -> JSONResponse:
+        """The database is away or too busy (503), what was sent cannot be stored (422), or we broke (500)."""
         log.warning("an event could not be kept", path=request.url.path, because=str(error).splitlines()[0])
-        document = problem(503, "unavailable", "The event cannot be kept now", "send the event again")
-        return JSONResponse(document, 503, media_type=MEDIA_TYPE)
+        if isinstance(error, AWAY):
+            document = problem(
+                503, "unavailable", "The event cannot be kept now", "the database is away: send it again"
+            )
+        elif isinstance(error, DataError):
+            document = problem(422, "malformed-event", "The event cannot be read", "something in it cannot be stored")
+        else:
+            document = problem(500, "defect", "The event was not kept", "something broke on our side: send it again")
+        return JSONResponse(document, int(document["status"]), media_type=MEDIA_TYPE)
+
+    @app.exception_handler(Exception)
+    async def defect(request: Request, error: Exception) -> JSONResponse:
+        log.error("defect", path=request.url.path, error=repr(error))
+        document = problem(500, "defect", "The event was not kept", "something broke on our side: send it again")
+        return JSONResponse(document, 500, media_type=MEDIA_TYPE)
 
     @app.get("/healthz")
     def health() -> dict[str, str]:
@@ -222,7 +237,7 @@ def create(house: House) -> FastAPI:
         return JSONResponse({"call": ref, "seq": message.seq, "commands": result.commands, "ended": result.ended})
 
     @app.get("/speech/{name}.wav")
-    def sound(name: str) -> Response:
+    def sound(name: Annotated[str, Path(pattern=r"^[0-9a-f]{1,64}$")]) -> Response:
         wav = speech.wav(house, name)
         if wav is None:
             raise ProblemError(404, "no-sound", "No prompt has this sound")

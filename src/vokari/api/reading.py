@@ -7,17 +7,25 @@ from fastapi import Depends, FastAPI, Query, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse, Response
 from fastapi.security import HTTPAuthorizationCredentials, HTTPBearer
-from pydantic import BaseModel
+from pydantic import BaseModel, StringConstraints
+from sqlalchemy.exc import DataError
 from starlette.exceptions import HTTPException
 
+from ..core import asked
+from ..core.asked import Id
 from ..core.hours.timetable import Timetable
+from ..formats.bodies import Limited
 from ..formats.problem import MEDIA_TYPE, problem
 from ..work import answers, tokens
 from ..work.access import Actor, NotAllowed, NotFound
 from ..work.house import House
 
 MOST_CHANGES = 5000
+LARGEST_BODY = 20_000
 NEXT_DAYS = 366
+
+Key = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9_]{0,31}$")]
+"""The key of a set of hours."""
 
 
 class SetOut(BaseModel):
@@ -82,6 +90,7 @@ def create(house: House) -> FastAPI:
     """The API over a house, to be mounted under a path of its own."""
     app = FastAPI(title="Vokari API", version="1", docs_url=None, redoc_url=None)
     app.state.house = house
+    app.add_middleware(Limited, most=lambda _: LARGEST_BODY)
 
     def reader(token: Annotated[HTTPAuthorizationCredentials | None, Depends(_bearer)]) -> Actor:
         actor = tokens.actor_of(house, token.credentials, "hours:read") if token else None
@@ -95,7 +104,7 @@ def create(house: House) -> FastAPI:
     }
 
     @app.get("/clients/{client_id}/hours", responses=problems)
-    def hours(actor: Reader, client_id: int) -> list[SetOut]:
+    def hours(actor: Reader, client_id: Id) -> list[SetOut]:
         """A client's sets of hours."""
         now = house.now()
         return [
@@ -107,14 +116,14 @@ def create(house: House) -> FastAPI:
         ]  # fmt: skip
 
     @app.get("/clients/{client_id}/hours/{key}/at", responses=problems)
-    def at(actor: Reader, client_id: int, key: str, at: datetime | None = None) -> Holds:
+    def at(actor: Reader, client_id: Id, key: Key, at: datetime | None = None) -> Holds:
         """What holds at a moment (now, where none is given), and why. A time without an offset is the set's own."""
         table = answers.one(house, actor, client_id, key)
         return Holds(**answers.said_at(table, _moment(at, table, house.now())))
 
     @app.get("/clients/{client_id}/hours/{key}/next", responses=problems)
     def following(
-        actor: Reader, client_id: int, key: str, at: datetime | None = None,
+        actor: Reader, client_id: Id, key: Key, at: datetime | None = None,
         days: Annotated[int, Query(ge=1, le=NEXT_DAYS)] = 14, most: Annotated[int, Query(ge=1, le=MOST_CHANGES)] = 100,
     ) -> Changes:  # fmt: skip
         """The changes after a moment, and the open time of the usual week."""
@@ -129,7 +138,7 @@ def create(house: House) -> FastAPI:
 
     @app.get("/clients/{client_id}/hours/{key}/cover", responses=problems)
     def cover(
-        actor: Reader, client_id: int, key: str, own: Annotated[list[str], Query(min_length=1, max_length=50)],
+        actor: Reader, client_id: Id, key: Key, own: Annotated[list[Key], Query(min_length=1, max_length=50)],
         at: datetime | None = None, days: Annotated[int, Query(ge=1, le=NEXT_DAYS)] = 14,
     ) -> CoverOut:  # fmt: skip
         """How the own times of people (sets by key) cover the open times of a set, with the gaps."""
@@ -145,8 +154,8 @@ def create(house: House) -> FastAPI:
 def _moment(at: datetime | None, table: Timetable, now: datetime) -> datetime:
     """The moment asked for; raises a 422 for one too far off to mean anything."""
     moment = now if at is None else at if at.tzinfo else at.replace(tzinfo=table.zone)
-    if not 1990 <= moment.year <= 2100:
-        raise HTTPException(422, "at: choose a moment between 1990 and 2100.")
+    if not asked.within(moment):
+        raise HTTPException(422, "at: choose a moment in the years 2000 to 2099.")
     return moment
 
 
@@ -168,6 +177,10 @@ def _errors(app: FastAPI) -> None:
         first = error.errors()[0]
         where = ".".join(str(part) for part in first["loc"][1:])
         return answer(422, "malformed", "The request cannot be read", f"{where}: {first['msg']}")
+
+    @app.exception_handler(DataError)
+    async def unstorable(_: Request, error: DataError) -> Response:
+        return answer(422, "malformed", "The request cannot be read", "something in it is no value of the database")
 
     @app.exception_handler(HTTPException)
     async def other(_: Request, error: HTTPException) -> Response:

@@ -14,6 +14,8 @@ from phonenumbers import NumberParseException, PhoneNumberFormat
 FICTION = re.compile(r"^(?:\+1[2-9]\d{2}55501\d{2}|\+44207946\d{4}|\+44808157\d{4}|\+447700900\d{3}|\+441632960\d{3})$")
 """Numbers set aside for fiction, in E.164. From memory: +44 20 7946 0xxx and +44 808 157 0xxx end in 0000 to 0999."""
 
+LONGEST = 80
+"""Letters of the longest number that is read, with all that people write around it."""
 _REGIONS = {"US": "US", "GB": "GB", "CA": "CA", "IE": "IE"}
 
 
@@ -36,6 +38,8 @@ def parse(typed: str, country: str) -> str | Wrong:
     text = typed.strip()
     if not text:
         return Wrong("Type a phone number.")
+    if len(text) > LONGEST:
+        return Wrong("This is not a phone number: it is too long.")
     if re.search(r"[A-Za-z]", re.sub(r"(?i)\b(ext|x|tel)[.:]?", "", text)) and not re.match(
         r"^[+\d(][\d\s().-]*[A-Za-z]+$", text
     ):
@@ -54,7 +58,7 @@ def problem_of(e164: str) -> str:
     """Why a number in E.164 form cannot be rung, as a sentence; empty when it can exist."""
     if not e164:
         return "no number is given."
-    if not re.fullmatch(r"\+[1-9]\d{1,14}", e164):
+    if not re.fullmatch(r"\+[1-9][0-9]{1,14}", e164):
         return "a number has a + and at most 15 digits, as in +1 410 555 0142."
     if is_fiction(e164):
         return area_code_problem(e164[2:5], "US") if e164.startswith("+1") else ""

@@ -4,6 +4,8 @@ from dataclasses import dataclass
 from datetime import UTC, date, datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
+from . import asked
+
 CHOICES = {"today": 1, "7": 7, "30": 30, "90": 90}
 LONGEST = 800
 
@@ -35,10 +37,10 @@ def chosen(choice: str, first: str, last: str, today: date) -> Period | str:
     """The period that a form asks for: one of CHOICES, or `own` with two ISO dates. A sentence says what is wrong."""
     if choice != "own":
         return latest(CHOICES.get(choice, 30), today)
-    try:
-        period = Period(date.fromisoformat(first), date.fromisoformat(last))
-    except ValueError:
-        return "Give both days, as in 2026-11-24."
+    begin, end = asked.day(first), asked.day(last)
+    if begin is None or end is None:
+        return "Give both days, as in 2026-11-24, in the years 2000 to 2099."
+    period = Period(begin, end)
     if period.days < 1:
         return "The last day lies before the first."
     if period.days > LONGEST:

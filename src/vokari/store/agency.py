@@ -42,7 +42,8 @@ class Client(Base):
 
 
 class User(Base):
-    """Who signs in. Viewers and editors have one client; owners and specialists have all of the agency's."""
+    """Who signs in. Viewers and editors have one client; owners and specialists have all of the agency's. Somebody who was
+    removed signs in no more, and stays named in what they did."""
 
     __tablename__ = "users"
 
@@ -53,6 +54,7 @@ class User(Base):
     name: Mapped[str]
     role: Mapped[str]
     password_hash: Mapped[str]
+    removed_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
 
 
 class SignIn(Base):
@@ -68,15 +70,31 @@ class SignIn(Base):
     expires_at: Mapped[Instant]
 
 
+class KnownBrowser(Base):
+    """A browser in which somebody has signed in before, known by the hash of its cookie."""
+
+    __tablename__ = "known_browsers"
+
+    user_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("users.id"), primary_key=True)
+    token_hash: Mapped[str] = mapped_column(primary_key=True)
+    used_at: Mapped[Instant]
+
+
 class SignInAttempt(Base):
-    """A failed attempt to sign in, kept to slow down guessing."""
+    """An attempt to sign in that did not, or not yet, succeed, kept to slow down guessing: from which source, by which known
+    browser (empty: a stranger's), and when it is answered."""
 
     __tablename__ = "sign_in_attempts"
-    __table_args__ = (Index("ix_sign_in_attempts_email_at", "email", "at"),)
+    __table_args__ = (
+        Index("ix_sign_in_attempts_email_at", "email", "at"), Index("ix_sign_in_attempts_source_at", "source", "at")
+    )  # fmt: skip
 
     id: Mapped[Id]
     email: Mapped[str]
     at: Mapped[Instant]
+    source: Mapped[str] = mapped_column(default="")
+    browser: Mapped[str] = mapped_column(default="")
+    answered_at: Mapped[Instant]
 
 
 class AuditEntry(Base):

@@ -5,7 +5,7 @@ from datetime import date
 from typing import Any
 
 from sqlalchemy import JSON, BigInteger, ForeignKey, Index, Integer
-from sqlalchemy.dialects.postgresql import ARRAY, JSONB, TEXT, UUID
+from sqlalchemy.dialects.postgresql import ARRAY, TEXT, UUID
 from sqlalchemy.orm import Mapped, mapped_column
 
 from .base import AgencyId, Base, ClientId, Id, Instant, Json

@@ -8,12 +8,13 @@ from pathlib import Path
 import structlog
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
-from fastapi.responses import JSONResponse, RedirectResponse, Response
+from fastapi.responses import RedirectResponse, Response
 from sqlalchemy import text
 from sqlalchemy.exc import DataError, IntegrityError
 from starlette.exceptions import HTTPException
 from starlette.staticfiles import StaticFiles
 
+from ..formats.bodies import Limited
 from ..settings import Settings
 from ..work.access import NotAllowed, NotFound
 from ..work.house import House
@@ -46,8 +47,9 @@ from . import (
     switches,
     today,
     tokens,
+    users,
 )
-from .doors import BadForm, MustSignIn, current
+from .doors import LARGEST_FORM, LARGEST_SIGN_IN, BadForm, MustSignIn, current
 from .pages import Pages, is_partial
 
 POLICY = (
@@ -68,7 +70,7 @@ def create(house: House, settings: Settings) -> FastAPI:
     app.mount("/static", StaticFiles(directory=Path(__file__).parent / "static"))
     for part in (
         signin, today, search, clients, finding, many, numbers, number, ports, extensions, sources, flows,
-        switches, exceptions, calendars, hours, shared, people, onduty, holdlines, rows, rehearsals, calls, reports, sounds, tokens, live, stack,
+        switches, exceptions, calendars, hours, shared, people, onduty, holdlines, rows, rehearsals, calls, reports, sounds, tokens, users, live, stack,
     ):  # fmt: skip
         app.include_router(part.router)
     _errors(app)
@@ -79,12 +81,25 @@ def create(house: House, settings: Settings) -> FastAPI:
             connection.execute(text("SELECT 1"))
         return {"status": "ok"}
 
+    app.add_middleware(Limited, most=lambda path: LARGEST_SIGN_IN if path == "/sign-in" else LARGEST_FORM)
+
     @app.middleware("http")
     async def around(request: Request, call: Callable[[Request], Awaitable[Response]]) -> Response:
-        """Headers that keep the page to itself, an id for each request, and a line in the log."""
+        """Headers that keep the page to itself, an id for each request, and a line in the log; also where something broke."""
         began = time.perf_counter()
         request_id = uuid.uuid4().hex[:12]
-        response = await call(request)
+        # A character 0 is no text anywhere: in a question it is left out, and nothing is at an address that has one.
+        request.scope["query_string"] = request.scope["query_string"].replace(b"%00", b"")
+        if "\x00" in request.scope["path"]:
+            pages: Pages = request.app.state.pages
+            sentence = "This address cannot be read."
+            response: Response = pages.plain("error_plain.html", 404, title="Not here", sentence=sentence)
+        else:
+            try:
+                response = await call(request)
+            except Exception as error:
+                log.exception("defect", id=request_id, path=request.url.path, error=repr(error))
+                response = broken(request, request_id)
         response.headers.update(
             {
                 "Content-Security-Policy": POLICY,
@@ -109,17 +124,27 @@ def create(house: House, settings: Settings) -> FastAPI:
     return app
 
 
-def _errors(app: FastAPI) -> None:
-    def page(request: Request, status: int, title: str, sentence: str) -> Response:
-        pages: Pages = request.app.state.pages
-        if is_partial(request):
-            return pages.plain("error_part.html", status, title=title, sentence=sentence)
-        try:
-            signed = current(request)
-        except MustSignIn:
-            return pages.plain("error_plain.html", status, title=title, sentence=sentence)
-        return pages.show(request, "error.html", signed, status=status, title=title, sentence=sentence)
+def page(request: Request, status: int, title: str, sentence: str) -> Response:
+    """A page that says what is wrong, within the frame for whoever is signed in."""
+    pages: Pages = request.app.state.pages
+    if is_partial(request):
+        return pages.plain("error_part.html", status, title=title, sentence=sentence)
+    try:
+        signed = current(request)
+    except MustSignIn:
+        return pages.plain("error_plain.html", status, title=title, sentence=sentence)
+    return pages.show(request, "error.html", signed, status=status, title=title, sentence=sentence)
 
+
+def broken(request: Request, request_id: str) -> Response:
+    """What is said of a defect of our own; asks nothing of what may be broken."""
+    pages: Pages = request.app.state.pages
+    template = "error_part.html" if is_partial(request) else "error_plain.html"
+    sentence = f"Something broke on our side. Whoever looks after Vokari finds it in the log under {request_id}."
+    return pages.plain(template, 500, title="This did not work", sentence=sentence)
+
+
+def _errors(app: FastAPI) -> None:
     @app.exception_handler(MustSignIn)
     def sign_in(request: Request, error: MustSignIn) -> Response:
         if is_partial(request):
@@ -158,8 +183,3 @@ def _errors(app: FastAPI) -> None:
         """Two people at once made what there can be only one of."""
         sentence = "Somebody else changed the same meanwhile. Nothing was saved: load the page again, then repeat it."
         return page(request, 409, "Changed meanwhile", sentence)
-
-    @app.exception_handler(Exception)
-    def defect(request: Request, error: Exception) -> Response:
-        log.error("defect", path=request.url.path, error=repr(error))
-        return JSONResponse({"detail": "Something broke on our side; nothing was saved."}, 500)

@@ -13,7 +13,7 @@ from ..formats.calendar_read import LARGEST
 from ..work import calendars, exceptions, hours
 from ..work.access import NotFound
 from ..work.house import Problem, Problems
-from .doors import Form, Posted, Signed, house_of
+from .doors import Form, Id, Posted, Signed, house_of
 from .hours import show
 from .pages import go
 
@@ -23,7 +23,7 @@ MEDIA = {"ics": "text/calendar; charset=utf-8", "json": "application/json"}
 
 
 @router.get("/clients/{client_id}/hours/{hours_id}/calendar")
-def files(request: Request, signed: Signed, client_id: int, hours_id: int) -> Response:
+def files(request: Request, signed: Signed, client_id: Id, hours_id: Id) -> Response:
     return _files(request, signed, client_id, hours_id)
 
 
@@ -40,7 +40,7 @@ def _files(
 
 
 @router.post("/clients/{client_id}/hours/{hours_id}/calendar")
-async def take(request: Request, posted: Form, client_id: int, hours_id: int) -> Response:
+async def take(request: Request, posted: Form, client_id: Id, hours_id: Id) -> Response:
     """Shows what a file would make of the set, takes it over, or renews the private address."""
     upload = posted.upload("file")
     content = await upload.read(LARGEST + 1) if upload and upload.filename else b""
@@ -81,7 +81,7 @@ def _take(request: Request, posted: Posted, client_id: int, hours_id: int, conte
 
 
 @router.get("/clients/{client_id}/hours/{hours_id}/file.{form}")
-def file(request: Request, signed: Signed, client_id: int, hours_id: int, form: str) -> Response:
+def file(request: Request, signed: Signed, client_id: Id, hours_id: Id, form: str) -> Response:
     if form not in MEDIA:
         raise NotFound
     name, content = calendars.export(house_of(request), signed.actor, client_id, hours_id, form)

@@ -8,7 +8,7 @@ from zoneinfo import ZoneInfo
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from ..core import periods
+from ..core import asked, periods
 from ..core.fates import FAIL_SAFE
 from ..core.flows import drawing, outline, way
 from ..core.numbering import shown
@@ -17,7 +17,7 @@ from ..store.agency import Client
 from ..work import board, calls, clients, sources
 from ..work.access import NotFound
 from ..work.calls import CallFilter, CallPage
-from .doors import Signed, house_of
+from .doors import Id, Signed, house_of
 from .pages import Pages, is_partial
 from .transcripts import transcript
 
@@ -38,16 +38,13 @@ def _filter(request: Request, client: Client) -> tuple[CallFilter, dict[str, str
     problem = period if isinstance(period, str) else ""
     since, until = (periods.latest(30, today) if isinstance(period, str) else period).instants(zone)
 
-    def whole(name: str) -> int | None:
-        return int(typed[name]) if typed[name].isascii() and typed[name].isdigit() and len(typed[name]) < 18 else None
-
     wanted = CallFilter(
         since,
         until,
         typed["fate"],
-        whole("source"),
-        whole("flow"),
-        whole("number"),
+        asked.whole(typed["source"]),
+        asked.whole(typed["flow"]),
+        asked.whole(typed["number"]),
         typed["caller"],
         bool(typed["tests"]),
         bool(typed["waiting"]),
@@ -56,7 +53,7 @@ def _filter(request: Request, client: Client) -> tuple[CallFilter, dict[str, str
 
 
 @router.get("/clients/{client_id}/calls")
-def log(request: Request, signed: Signed, client_id: int, before: str = "") -> Response:
+def log(request: Request, signed: Signed, client_id: Id, before: str = "") -> Response:
     house, pages = house_of(request), request.app.state.pages
     client = clients.get(house, signed.actor, client_id)
     wanted, typed, problem = _filter(request, client)
@@ -75,7 +72,7 @@ def log(request: Request, signed: Signed, client_id: int, before: str = "") -> R
 
 
 @router.get("/clients/{client_id}/calls/live")
-def live_part(request: Request, signed: Signed, client_id: int) -> Response:
+def live_part(request: Request, signed: Signed, client_id: Id) -> Response:
     house, pages = house_of(request), request.app.state.pages
     client = clients.get(house, signed.actor, client_id)
     response: Response = pages.part(
@@ -85,7 +82,7 @@ def live_part(request: Request, signed: Signed, client_id: int) -> Response:
 
 
 @router.get("/clients/{client_id}/calls.csv")
-def export(request: Request, signed: Signed, client_id: int) -> Response:
+def export(request: Request, signed: Signed, client_id: Id) -> Response:
     house = house_of(request)
     client = clients.get(house, signed.actor, client_id)
     wanted, _, _ = _filter(request, client)
@@ -119,7 +116,7 @@ def export(request: Request, signed: Signed, client_id: int) -> Response:
 
 
 @router.get("/clients/{client_id}/calls/{call_id}")
-def one(request: Request, signed: Signed, client_id: int, call_id: uuid.UUID) -> Response:
+def one(request: Request, signed: Signed, client_id: Id, call_id: uuid.UUID) -> Response:
     house, pages = house_of(request), request.app.state.pages
     page = calls.one(house, signed.actor, client_id, call_id)
     template = "call_desk.html" if is_partial(request) else "call.html"
@@ -146,12 +143,12 @@ def _way(page: CallPage) -> dict[str, Any]:
 
 
 @router.get("/clients/{client_id}/messages/{message_id}.wav")
-def message(request: Request, signed: Signed, client_id: int, message_id: int) -> Response:
+def message(request: Request, signed: Signed, client_id: Id, message_id: Id) -> Response:
     return _sound(calls.sound_of(house_of(request), signed.actor, client_id, "message", message_id))
 
 
 @router.get("/clients/{client_id}/talks/{talk_id}.wav")
-def talk(request: Request, signed: Signed, client_id: int, talk_id: int) -> Response:
+def talk(request: Request, signed: Signed, client_id: Id, talk_id: Id) -> Response:
     return _sound(calls.sound_of(house_of(request), signed.actor, client_id, "talk", talk_id))
 
 
@@ -162,8 +159,5 @@ def _sound(sound: bytes | None) -> Response:
 
 
 def _instant(text: str) -> datetime | None:
-    try:
-        moment = datetime.fromisoformat(text.replace(" ", "+"))
-    except ValueError:
-        return None
-    return moment if moment.tzinfo else None
+    moment = asked.moment(text.replace(" ", "+"))
+    return moment if moment and moment.tzinfo else None

@@ -14,7 +14,7 @@ from ..store.agency import Client
 from ..work import clients, mailboxes, numbers, reports, trail
 from ..work.access import allow_agency
 from ..work.clients import COUNTRIES, ClientForm, NumberRules
-from .doors import Form, Posted, Signed, house_of
+from .doors import Form, Id, Posted, Signed, house_of
 from .pages import Pages, by_field, go
 
 router = APIRouter()
@@ -79,7 +79,7 @@ def take_on(request: Request, posted: Form) -> Response:
 
 
 @router.get("/clients/{client_id}")
-def route_map(request: Request, signed: Signed, client_id: int, period: str = "30") -> Response:
+def route_map(request: Request, signed: Signed, client_id: Id, period: str = "30") -> Response:
     house, pages = house_of(request), request.app.state.pages
     client = clients.get(house, signed.actor, client_id)
     today = house.now().astimezone(ZoneInfo(client.time_zone)).date()
@@ -101,7 +101,7 @@ def route_map(request: Request, signed: Signed, client_id: int, period: str = "3
 
 
 @router.get("/clients/{client_id}/settings")
-def settings(request: Request, signed: Signed, client_id: int, mailbox: int = 0) -> Response:
+def settings(request: Request, signed: Signed, client_id: Id, mailbox: Id = 0) -> Response:
     return _settings(request, signed, client_id, mailbox_open=mailbox)
 
 
@@ -135,7 +135,7 @@ def _settings(request: Request, signed: Signed, client_id: int, status: int = 20
 
 
 @router.post("/clients/{client_id}/settings")
-def change(request: Request, posted: Form, client_id: int) -> Response:
+def change(request: Request, posted: Form, client_id: Id) -> Response:
     form = client_form(posted)
     result = clients.change(house_of(request), posted.actor, client_id, form, posted.was(), posted.text("zone_agreed"))
     if isinstance(result, Client):
@@ -144,7 +144,7 @@ def change(request: Request, posted: Form, client_id: int) -> Response:
 
 
 @router.get("/clients/{client_id}/trail")
-def what_was_done(request: Request, signed: Signed, client_id: int, before: int | None = None) -> Response:
+def what_was_done(request: Request, signed: Signed, client_id: Id, before: Id | None = None) -> Response:
     house, pages = house_of(request), request.app.state.pages
     lines = trail.listed(house, signed.actor, client_id, before)
     more = lines[trail.PAGE - 1].id if len(lines) > trail.PAGE else None
@@ -156,7 +156,7 @@ def what_was_done(request: Request, signed: Signed, client_id: int, before: int 
 
 
 @router.post("/clients/{client_id}/number-rules")
-def set_number_rules(request: Request, posted: Form, client_id: int) -> Response:
+def set_number_rules(request: Request, posted: Form, client_id: Id) -> Response:
     rules = NumberRules(
         posted.text("naming_pattern"), bool(posted.text("same_area")), posted.text("likeness"), posted.whole("rest_days"),
         posted.text("rest_words"), posted.text("rest_to"),
@@ -168,7 +168,7 @@ def set_number_rules(request: Request, posted: Form, client_id: int) -> Response
 
 
 @router.post("/clients/{client_id}/mailboxes")
-def keep_mailbox(request: Request, posted: Form, client_id: int) -> Response:
+def keep_mailbox(request: Request, posted: Form, client_id: Id) -> Response:
     typed = {"name": posted.text("name"), "tell": posted.text("tell"), "agreed": posted.text("agreed")}
     mailbox_id = posted.whole("mailbox")
     result = mailboxes.keep(
@@ -183,7 +183,7 @@ def keep_mailbox(request: Request, posted: Form, client_id: int) -> Response:
 
 
 @router.post("/clients/{client_id}/test-phones")
-def add_test_phone(request: Request, posted: Form, client_id: int) -> Response:
+def add_test_phone(request: Request, posted: Form, client_id: Id) -> Response:
     house = house_of(request)
     client = clients.get(house, posted.actor, client_id)
     remove = posted.whole("remove")

@@ -7,16 +7,37 @@ from typing import Annotated
 from urllib.parse import quote
 
 from fastapi import Depends, Request
+from starlette.convertors import Convertor, register_url_convertor
 from starlette.datastructures import FormData, UploadFile
 
+from ..core import asked
 from ..work import accounts
 from ..work.access import Actor
 from ..work.accounts import SignedIn
 from ..work.house import House, Row
 
 COOKIE = "vokari_sign_in"
-LARGEST_FORM = 3_000_000
+LARGEST_FORM, LARGEST_SIGN_IN = 3_000_000, 20_000
+"""Bytes of the largest form, and of what is read of somebody who is not signed in yet."""
 LARGEST_FIELDS = 8000
+
+
+class _Whole(Convertor[int]):
+    """Ids in addresses that say so ({list_id:int}): as many digits as the database's have, so that none is too long to read."""
+
+    regex = "[0-9]{1,18}"
+
+    def convert(self, value: str) -> int:
+        return int(value)
+
+    def to_string(self, value: int) -> str:
+        return str(value)
+
+
+register_url_convertor("int", _Whole())
+
+Id = asked.Id
+"""An id in an address; what is none gives 404, before anything is looked up."""
 
 
 class MustSignIn(Exception):
@@ -54,10 +75,11 @@ Signed = Annotated[SignedIn, Depends(current)]
 
 
 async def read_form(request: Request) -> FormData:
-    """The posted form; too large a body is refused unread."""
-    if int(request.headers.get("content-length") or 0) > LARGEST_FORM:
-        raise BadForm("The form is too large.")
-    return await request.form(max_fields=LARGEST_FIELDS, max_part_size=LARGEST_FORM)
+    """The posted form; `bodies.Limited` refuses too large a one while it is read."""
+    form = await request.form(max_fields=LARGEST_FIELDS, max_part_size=LARGEST_FORM)
+    if any("\x00" in name or (isinstance(value, str) and "\x00" in value) for name, value in form.multi_items()):
+        raise BadForm("There is a character in it that cannot be kept.")
+    return form
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,8 +100,7 @@ class Posted:
 
     def whole(self, name: str) -> int | None:
         """A field as a whole number; None when it is empty or none."""
-        text = self.text(name).strip()
-        return int(text) if text.isascii() and text.isdigit() and len(text) < 18 else None
+        return asked.whole(self.text(name))
 
     def was(self) -> Row | None:
         """What the form was made of, as it said of itself (`signs.was`); None where it says nothing. Raises BadForm."""

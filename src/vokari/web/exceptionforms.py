@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from datetime import date
 from typing import Any
 
+from ..core import asked
 from ..core.hours import publicdays
 from ..core.hours.document import Exception_, OneOff, Pick, PublicHolidays, Season
 from ..core.hours.typed import read_day, write_day
@@ -90,11 +91,8 @@ def plain_days(days: Sequence[Any], periods: Periods) -> tuple[Any, ...]:
 
 def _date(posted: Posted, name: str, problems: Problems) -> date | None:
     text = posted.text(name).strip()
-    try:
-        found = date.fromisoformat(text)
-    except ValueError:
-        found = None
-    if found is None or not 2000 <= found.year <= 2100:
+    found = asked.day(text)
+    if found is None:
         leap = text.endswith("-02-29")
         said = f"{text[:4]} has no 29 February." if leap else f"“{text}” is no day. Write it as 2026-12-24."
         problems.append(Problem(name, said if text else "Choose the day."))

@@ -7,6 +7,7 @@ from typing import Any
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
+from ..core import asked
 from ..core.hours import publicdays
 from ..core.hours.document import DAY_NAMES, Day, Exception_, Hours, PublicHolidays, Season, clock
 from ..core.hours.typed import read_day, write_day
@@ -16,7 +17,7 @@ from ..work.hours import OpenHours
 from ..work.house import Problem, Problems
 from ..work.keys import new_key
 from . import exceptionforms, painter
-from .doors import Form, Posted, Signed, house_of
+from .doors import Form, Id, Posted, Signed, house_of
 from .hours import show
 from .pages import Pages, by_field, go
 
@@ -24,7 +25,7 @@ router = APIRouter()
 
 
 @router.get("/clients/{client_id}/hours/{hours_id}/exceptions")
-def listed(request: Request, signed: Signed, client_id: int, hours_id: int) -> Response:
+def listed(request: Request, signed: Signed, client_id: Id, hours_id: Id) -> Response:
     return _listed(request, signed, client_id, hours_id)
 
 
@@ -40,14 +41,14 @@ def _listed(
 
 
 @router.post("/clients/{client_id}/hours/{hours_id}/exceptions")
-def change(request: Request, posted: Form, client_id: int, hours_id: int) -> Response:
+def change(request: Request, posted: Form, client_id: Id, hours_id: Id) -> Response:
     """Adds a day or range in short, takes an exception out, or chooses the shared lists."""
     house, actor = house_of(request), posted.actor
     match posted.text("do"):
         case "remove":
             problems = exceptions.remove(house, actor, client_id, hours_id, posted.text("exception"))
         case "share":
-            chosen = [int(str(one)) for one in posted.form.getlist("list") if str(one).isdigit() and len(str(one)) < 18]
+            chosen = asked.wholes(posted.form.getlist("list"))
             problems = exceptions.share(house, actor, client_id, hours_id, chosen)
         case _:
             one = hours.opened(house, actor, client_id, hours_id)
@@ -64,7 +65,7 @@ def change(request: Request, posted: Form, client_id: int, hours_id: int) -> Res
 
 @router.get("/clients/{client_id}/hours/{hours_id}/exceptions/{ident}")
 def form(
-    request: Request, signed: Signed, client_id: int, hours_id: int, ident: str, kind: str = "days", country: str = "",
+    request: Request, signed: Signed, client_id: Id, hours_id: Id, ident: str, kind: str = "days", country: str = "",
     region: str = "",
 ) -> Response:  # fmt: skip
     one = hours.opened(house_of(request), signed.actor, client_id, hours_id)
@@ -87,7 +88,7 @@ def _form(
 
 
 @router.post("/clients/{client_id}/hours/{hours_id}/exceptions/{ident}")
-def keep(request: Request, posted: Form, client_id: int, hours_id: int, ident: str) -> Response:
+def keep(request: Request, posted: Form, client_id: Id, hours_id: Id, ident: str) -> Response:
     house = house_of(request)
     one = hours.opened(house, posted.actor, client_id, hours_id)
     kind, periods, year = posted.text("kind"), _periods(one.hours), _year(request, one)
@@ -183,7 +184,7 @@ def _year(request: Request, one: OpenHours) -> int:
 
 
 @router.get("/clients/{client_id}/hours/{hours_id}/month")
-def month(request: Request, signed: Signed, client_id: int, hours_id: int, of: str = "", day: str = "") -> Response:
+def month(request: Request, signed: Signed, client_id: Id, hours_id: Id, of: str = "", day: str = "") -> Response:
     return _month(request, signed, client_id, hours_id, of, day)
 
 
@@ -194,8 +195,8 @@ def _month(
     house = house_of(request)
     one = hours.opened(house, signed.actor, client_id, hours_id)
     today = house.now().astimezone(one.table.zone).date()
-    chosen = _day(day)
-    first = _day(f"{of}-01") or (chosen or today).replace(day=1)
+    chosen = asked.day(day)
+    first = asked.day(f"{of}-01") or (chosen or today).replace(day=1)
     _, weeks = exceptions.month_of(house, signed.actor, client_id, hours_id, first.year, first.month)
     usual = one.hours.periods[0].id
     ruling = one.table.ruling(chosen) if chosen else None
@@ -219,10 +220,10 @@ def _lines(spans: Day, names: dict[str, str], usual: str) -> list[str]:
 
 
 @router.post("/clients/{client_id}/hours/{hours_id}/month")
-def change_day(request: Request, posted: Form, client_id: int, hours_id: int) -> Response:
+def change_day(request: Request, posted: Form, client_id: Id, hours_id: Id) -> Response:
     house, actor = house_of(request), posted.actor
     one = hours.opened(house, actor, client_id, hours_id)
-    on, typed, name = _day(posted.text("day")), posted.text("times"), " ".join(posted.text("name").split())[:80]
+    on, typed, name = asked.day(posted.text("day")), posted.text("times"), " ".join(posted.text("name").split())[:80]
     problems: Problems = []
     spans: Any = None
     if on is None:
@@ -241,14 +242,6 @@ def change_day(request: Request, posted: Form, client_id: int, hours_id: int) ->
         of, day = posted.text("of"), posted.text("day")
         return _month(request, posted.signed, client_id, hours_id, of, day, problems, times=typed, name=name)
     return go(request, f"/clients/{client_id}/hours/{hours_id}/month?of={on:%Y-%m}&day={on.isoformat()}")
-
-
-def _day(text: str) -> date | None:
-    try:
-        found = date.fromisoformat(text)
-    except ValueError:
-        return None
-    return found if 2000 <= found.year <= 2100 else None
 
 
 def _shifted(first: date, by: int) -> str:

@@ -5,17 +5,18 @@ from typing import Any
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
+from ..core import asked
 from ..store.numbers import LeadSource
 from ..work import extensions
 from ..work.house import Problem, Problems
-from .doors import Form, Signed, house_of
+from .doors import Form, Id, Signed, house_of
 from .pages import Pages, by_field, go
 
 router = APIRouter()
 
 
 @router.get("/clients/{client_id}/extensions")
-def show(request: Request, signed: Signed, client_id: int) -> Response:
+def show(request: Request, signed: Signed, client_id: Id) -> Response:
     return _show(request, signed, client_id)
 
 
@@ -34,7 +35,7 @@ def _show(
 
 
 @router.post("/clients/{client_id}/extensions")
-def change(request: Request, posted: Form, client_id: int) -> Response:
+def change(request: Request, posted: Form, client_id: Id) -> Response:
     """Sets the pattern, adds a lead source with the next free extension, or adds a key to a menu."""
     house, actor = house_of(request), posted.actor
     typed = {name: posted.text(name) for name in ("topic", "advert", "menu")}
@@ -59,6 +60,7 @@ def change(request: Request, posted: Form, client_id: int) -> Response:
 
 
 def _add_key(request: Request, actor: Any, client_id: int, source_id: int, flow: str, step: str) -> Problems:
-    if not flow.isascii() or not flow.isdigit() or len(flow) > 17:
+    flow_id = asked.whole(flow)
+    if flow_id is None:
         return [Problem("menu", "Choose a menu.")]
-    return extensions.add_key(house_of(request), actor, client_id, source_id, int(flow), step)
+    return extensions.add_key(house_of(request), actor, client_id, source_id, flow_id, step)

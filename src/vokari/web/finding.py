@@ -8,7 +8,7 @@ from ..work import clients, drafts, orders, sources, taking
 from ..work.clients import COUNTRIES
 from ..work.house import Problem, Problems
 from ..work.taking import Found, Wanted
-from .doors import Form, Signed, house_of
+from .doors import Form, Id, Signed, house_of
 from .pages import Pages, by_field, go
 
 router = APIRouter()
@@ -23,7 +23,7 @@ def _wanted(typed: dict[str, str]) -> Wanted:
 
 
 @router.get("/clients/{client_id}/numbers/find")
-def find(request: Request, signed: Signed, client_id: int, source: int = 0) -> Response:
+def find(request: Request, signed: Signed, client_id: Id, source: Id = 0) -> Response:
     query = request.query_params
     typed = {name: query.get(name, "")[:60] for name in FIELDS}
     if "area_codes" not in query:
@@ -55,7 +55,7 @@ def _find(
 
 
 @router.post("/clients/{client_id}/numbers/take")
-def take(request: Request, posted: Form, client_id: int) -> Response:
+def take(request: Request, posted: Form, client_id: Id) -> Response:
     house = house_of(request)
     source = posted.whole("source")
     result = taking.take(house, posted.actor, client_id, posted.text("number"), source, posted.whole("flow"))

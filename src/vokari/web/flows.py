@@ -9,14 +9,14 @@ from ..work import clients, drafts, flowfiles, meanings, versions
 from ..work.access import NotFound
 from ..work.versions import Stopped
 from . import sheet
-from .doors import Form, Signed, house_of
+from .doors import Form, Id, Signed, house_of
 from .pages import Pages, by_field, go
 
 router = APIRouter()
 
 
 @router.get("/clients/{client_id}/flows")
-def listed(request: Request, signed: Signed, client_id: int) -> Response:
+def listed(request: Request, signed: Signed, client_id: Id) -> Response:
     return _list(request, signed, client_id)
 
 
@@ -39,7 +39,7 @@ def _list(request: Request, signed: Signed, client_id: int, status: int = 200, *
 
 
 @router.post("/clients/{client_id}/flows")
-def create(request: Request, posted: Form, client_id: int) -> Response:
+def create(request: Request, posted: Form, client_id: Id) -> Response:
     result = drafts.create(house_of(request), posted.actor, client_id, posted.text("name"), posted.text("mark"))
     if isinstance(result, CallFlow):
         return go(request, f"/clients/{client_id}/flows/{result.id}")
@@ -48,7 +48,7 @@ def create(request: Request, posted: Form, client_id: int) -> Response:
 
 
 @router.post("/clients/{client_id}/flows/import")
-def import_(request: Request, posted: Form, client_id: int) -> Response:
+def import_(request: Request, posted: Form, client_id: Id) -> Response:
     upload = posted.upload("file")
     raw = upload.file.read(flowfiles.LARGEST + 1) if upload else b""
     try:
@@ -62,25 +62,25 @@ def import_(request: Request, posted: Form, client_id: int) -> Response:
 
 
 @router.get("/clients/{client_id}/flows/{flow_id}")
-def show(request: Request, signed: Signed, client_id: int, flow_id: int, row: str = "", exit: str = "") -> Response:
+def show(request: Request, signed: Signed, client_id: Id, flow_id: Id, row: str = "", exit: str = "") -> Response:
     draft = drafts.opened(house_of(request), signed.actor, client_id, flow_id)
     return sheet.show(request, signed, draft, row, exit)
 
 
 @router.get("/clients/{client_id}/flows/{flow_id}/file")
-def export(request: Request, signed: Signed, client_id: int, flow_id: int) -> Response:
+def export(request: Request, signed: Signed, client_id: Id, flow_id: Id) -> Response:
     text = flowfiles.export(house_of(request), signed.actor, client_id, flow_id)
     headers = {"Content-Disposition": f'attachment; filename="flow-{flow_id}.json"'}
     return PlainTextResponse(text, media_type="application/json", headers=headers)
 
 
 @router.post("/clients/{client_id}/flows/{flow_id}/undo")
-def undo(request: Request, posted: Form, client_id: int, flow_id: int) -> Response:
+def undo(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response:
     return _stepped(request, posted, client_id, flow_id, "undo")
 
 
 @router.post("/clients/{client_id}/flows/{flow_id}/redo")
-def redo(request: Request, posted: Form, client_id: int, flow_id: int) -> Response:
+def redo(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response:
     return _stepped(request, posted, client_id, flow_id, "redo")
 
 
@@ -96,7 +96,7 @@ def _stepped(request: Request, posted: Form, client_id: int, flow_id: int, way: 
 
 
 @router.post("/clients/{client_id}/flows/{flow_id}/live")
-def put_live(request: Request, posted: Form, client_id: int, flow_id: int) -> Response:
+def put_live(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response:
     house = house_of(request)
     result = versions.put_live(house, posted.actor, client_id, flow_id, posted.whole("base"))
     if isinstance(result, Stopped):
@@ -111,7 +111,7 @@ def put_live(request: Request, posted: Form, client_id: int, flow_id: int) -> Re
 
 
 @router.get("/clients/{client_id}/flows/{flow_id}/versions")
-def version_list(request: Request, signed: Signed, client_id: int, flow_id: int, live: int = 0) -> Response:
+def version_list(request: Request, signed: Signed, client_id: Id, flow_id: Id, live: Id = 0) -> Response:
     house, pages = house_of(request), request.app.state.pages
     flow, lines = versions.listed(house, signed.actor, client_id, flow_id)
     edits = drafts.history(house, signed.actor, client_id, flow_id)
@@ -123,13 +123,13 @@ def version_list(request: Request, signed: Signed, client_id: int, flow_id: int,
 
 
 @router.post("/clients/{client_id}/flows/{flow_id}/versions/{version_id}/live")
-def put_back(request: Request, posted: Form, client_id: int, flow_id: int, version_id: int) -> Response:
+def put_back(request: Request, posted: Form, client_id: Id, flow_id: Id, version_id: Id) -> Response:
     version = versions.put_back(house_of(request), posted.actor, client_id, flow_id, version_id)
     return go(request, f"/clients/{client_id}/flows/{flow_id}/versions?live={version.number}")
 
 
 @router.get("/clients/{client_id}/flows/{flow_id}/means/{row}")
-def means(request: Request, signed: Signed, client_id: int, flow_id: int, row: str) -> Response:
+def means(request: Request, signed: Signed, client_id: Id, flow_id: Id, row: str) -> Response:
     """What a Ring step means for a caller."""
     house, pages = house_of(request), request.app.state.pages
     found = meanings.of_step(house, signed.actor, client_id, flow_id, row)

@@ -7,6 +7,7 @@ from zoneinfo import ZoneInfo, available_timezones
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
+from ..core import asked
 from ..core.hours import words
 from ..core.hours.clockchanges import clock_changes
 from ..core.hours.document import Hours
@@ -19,7 +20,7 @@ from ..work.access import NotFound
 from ..work.hours import OpenHours
 from ..work.house import Problem, Problems
 from . import painter
-from .doors import Form, Posted, Signed, house_of
+from .doors import Form, Id, Posted, Signed, house_of
 from .pages import Pages, by_field, differs, go, zone_here
 
 router = APIRouter()
@@ -29,7 +30,7 @@ CHANGES_SHOWN = 40
 
 
 @router.get("/clients/{client_id}/hours")
-def listed(request: Request, signed: Signed, client_id: int) -> Response:
+def listed(request: Request, signed: Signed, client_id: Id) -> Response:
     return listed_again(request, signed, client_id)
 
 
@@ -47,7 +48,7 @@ def listed_again(
 
 
 @router.post("/clients/{client_id}/hours")
-def create(request: Request, posted: Form, client_id: int) -> Response:
+def create(request: Request, posted: Form, client_id: Id) -> Response:
     typed = {name: posted.text(name) for name in ("name", "purpose")}
     made = hours.create(house_of(request), posted.actor, client_id, **typed, like=posted.whole("like"))
     if isinstance(made, HoursSet):
@@ -59,7 +60,7 @@ def create(request: Request, posted: Form, client_id: int) -> Response:
 
 
 @router.get("/clients/{client_id}/hours/{hours_id}")
-def week(request: Request, signed: Signed, client_id: int, hours_id: int) -> Response:
+def week(request: Request, signed: Signed, client_id: Id, hours_id: Id) -> Response:
     one = hours.opened(house_of(request), signed.actor, client_id, hours_id)
     return _week(request, signed, one, painter.of_hours(one.hours, used=used_periods(one)))
 
@@ -73,7 +74,7 @@ def _week(
 
 
 @router.post("/clients/{client_id}/hours/{hours_id}/paint")
-def paint(request: Request, posted: Form, client_id: int, hours_id: int) -> Response:
+def paint(request: Request, posted: Form, client_id: Id, hours_id: Id) -> Response:
     """One gesture on the painted week; nothing is kept until it is saved."""
     house = house_of(request)
     one = hours.opened(house, posted.actor, client_id, hours_id)
@@ -84,7 +85,7 @@ def paint(request: Request, posted: Form, client_id: int, hours_id: int) -> Resp
 
 
 @router.post("/clients/{client_id}/hours/{hours_id}/week")
-def save(request: Request, posted: Form, client_id: int, hours_id: int) -> Response:
+def save(request: Request, posted: Form, client_id: Id, hours_id: Id) -> Response:
     house = house_of(request)
     one = hours.opened(house, posted.actor, client_id, hours_id)
     made = painter.posted_painting(posted)
@@ -113,7 +114,7 @@ def _like_sets(request: Request, signed: Any, one: OpenHours) -> dict[int, str]:
 
 
 @router.post("/clients/{client_id}/hours/{hours_id}/{kind}")
-def step_back(request: Request, posted: Form, client_id: int, hours_id: int, kind: str) -> Response:
+def step_back(request: Request, posted: Form, client_id: Id, hours_id: Id, kind: str) -> Response:
     """Undo, redo, remove and bring back."""
     house, actor = house_of(request), posted.actor
     to = f"/clients/{client_id}/hours"
@@ -136,7 +137,7 @@ def step_back(request: Request, posted: Form, client_id: int, hours_id: int, kin
 
 
 @router.get("/clients/{client_id}/hours/{hours_id}/ahead")
-def ahead(request: Request, signed: Signed, client_id: int, hours_id: int, at: str = "") -> Response:
+def ahead(request: Request, signed: Signed, client_id: Id, hours_id: Id, at: str = "") -> Response:
     house = house_of(request)
     one = hours.opened(house, signed.actor, client_id, hours_id)
     now = house.now()
@@ -164,12 +165,10 @@ def _moment(at: str, one: OpenHours, now: datetime) -> tuple[datetime | None, st
     """A local time typed or chosen, as an instant; and what is wrong with it."""
     if not at.strip():
         return None, ""
-    try:
-        read = datetime.fromisoformat(at.strip())
-        moment = read if read.tzinfo else read.replace(tzinfo=one.table.zone)
-        moment.astimezone(ZoneInfo("UTC"))
-    except (ValueError, OverflowError):
+    read = asked.moment(at)
+    if read is None:
         return None, f"“{at.strip()[:40]}” is no moment. Write it as 2026-12-24 13:00."
+    moment = read if read.tzinfo else read.replace(tzinfo=one.table.zone)
     if abs(moment - now) > timedelta(days=365 * 20):
         return None, "Choose a moment within twenty years."
     return moment, ""
@@ -191,7 +190,7 @@ def _totals(one: Hours) -> list[tuple[str, str, str]]:
 
 
 @router.get("/clients/{client_id}/hours/{hours_id}/details")
-def details(request: Request, signed: Signed, client_id: int, hours_id: int) -> Response:
+def details(request: Request, signed: Signed, client_id: Id, hours_id: Id) -> Response:
     one = hours.opened(house_of(request), signed.actor, client_id, hours_id)
     return _details(request, signed, one)
 
@@ -205,7 +204,7 @@ def _details(request: Request, signed: Any, one: OpenHours, problems: Problems |
 
 
 @router.post("/clients/{client_id}/hours/{hours_id}/settings/details")
-def keep_details(request: Request, posted: Form, client_id: int, hours_id: int) -> Response:
+def keep_details(request: Request, posted: Form, client_id: Id, hours_id: Id) -> Response:
     house = house_of(request)
     one = hours.opened(house, posted.actor, client_id, hours_id)
     typed = {"name": posted.text("name"), "time_zone": posted.text("time_zone").strip()}
@@ -222,7 +221,7 @@ def keep_details(request: Request, posted: Form, client_id: int, hours_id: int) 
 
 
 @router.get("/clients/{client_id}/hours/{hours_id}/periods/{period}")
-def period(request: Request, signed: Signed, client_id: int, hours_id: int, period: str) -> Response:
+def period(request: Request, signed: Signed, client_id: Id, hours_id: Id, period: str) -> Response:
     one = hours.opened(house_of(request), signed.actor, client_id, hours_id)
     return _period(request, signed, one, period)
 
@@ -238,7 +237,7 @@ def _period(request: Request, signed: Any, one: OpenHours, key: str, problems: P
 
 
 @router.post("/clients/{client_id}/hours/{hours_id}/periods/{period}")
-def remove_period(request: Request, posted: Form, client_id: int, hours_id: int, period: str) -> Response:
+def remove_period(request: Request, posted: Form, client_id: Id, hours_id: Id, period: str) -> Response:
     house = house_of(request)
     one = hours.opened(house, posted.actor, client_id, hours_id)
     problems = hours.remove_period(

@@ -8,11 +8,12 @@ from typing import Any
 
 import psycopg
 from fastapi import APIRouter, Request
+from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import Response, StreamingResponse
 
-from ..work import clients
+from ..work import accounts, clients
 from ..work.notices import CHANNEL
-from .doors import Signed, house_of
+from .doors import Id, Signed, house_of
 
 router = APIRouter()
 HEARTBEAT = 20.0
@@ -64,9 +65,10 @@ def _offer(queue: asyncio.Queue[dict[str, Any]], notice: dict[str, Any]) -> None
 
 
 @router.get("/clients/{client_id}/events")
-def events(request: Request, signed: Signed, client_id: int) -> Response:
-    """The changes of a client's calls, one `call` event each with the call's id."""
-    clients.get(house_of(request), signed.actor, client_id)
+def events(request: Request, signed: Signed, client_id: Id) -> Response:
+    """The changes of a client's calls, one `call` event each with the call's id, until the sign-in ends."""
+    house = house_of(request)
+    clients.get(house, signed.actor, client_id)
     listener: Listener = request.app.state.listener
 
     async def stream() -> AsyncIterator[str]:
@@ -78,8 +80,12 @@ def events(request: Request, signed: Signed, client_id: int) -> Response:
                 try:
                     notice = await asyncio.wait_for(queue.get(), HEARTBEAT)
                 except TimeoutError:
+                    if not await run_in_threadpool(accounts.stands, house, signed.sign_in_id):
+                        return
                     yield ": here\n\n"
                     continue
+                if notice.get("ended") == signed.sign_in_id or house.now() >= signed.expires_at:
+                    return
                 if notice.get("client") == client_id:
                     yield f"event: call\ndata: {notice['call']}\n\n"
         finally:

@@ -6,21 +6,21 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 from starlette.concurrency import run_in_threadpool
 
-from ..core import choosing
+from ..core import asked, choosing
 from ..formats import source_lists
 from ..formats.source_lists import COLUMN_NAMES, COLUMNS, Line, Table
 from ..work import clients, drafts, numbers, orders, sources
 from ..work.house import Problems
 from ..work.orders import Offer, Row
 from ..work.taking import Wanted
-from .doors import Form, Posted, Signed, house_of
+from .doors import Form, Id, Posted, Signed, house_of
 from .pages import Pages, by_field, go, is_partial
 
 router = APIRouter()
 
 
 @router.get("/clients/{client_id}/numbers/many")
-def start(request: Request, signed: Signed, client_id: int) -> Response:
+def start(request: Request, signed: Signed, client_id: Id) -> Response:
     return _show(request, signed, client_id)
 
 
@@ -41,7 +41,7 @@ def _show(request: Request, signed: Signed, client_id: int, status: int = 200, *
 
 
 @router.post("/clients/{client_id}/numbers/many")
-async def read_list(request: Request, posted: Form, client_id: int) -> Response:
+async def read_list(request: Request, posted: Form, client_id: Id) -> Response:
     """Reads a list that was typed, pasted or uploaded, as its columns say, and proposes a number for each good line."""
     upload = posted.upload("file")
     content = await upload.read() if upload and upload.filename else b""
@@ -100,7 +100,7 @@ def _mapping(posted: Posted, table: Table) -> tuple[str, ...]:
 
 
 @router.post("/clients/{client_id}/numbers/order")
-def order(request: Request, posted: Form, client_id: int) -> Response:
+def order(request: Request, posted: Form, client_id: Id) -> Response:
     """Orders the numbers that were agreed on: `line-N-number` for each line, with its source's fields."""
     rows = []
     for index in _indexes(posted):
@@ -120,14 +120,14 @@ def order(request: Request, posted: Form, client_id: int) -> Response:
 
 def _indexes(posted: Posted) -> list[int]:
     names = [name.split("-") for name in posted.form if name.startswith("line-") and name.endswith("-number")]
-    return sorted(int(parts[1]) for parts in names if len(parts) == 3 and parts[1].isdigit() and len(parts[1]) < 8)
+    return sorted(asked.wholes(parts[1] for parts in names if len(parts) == 3 and len(parts[1]) < 8))
 
 
 @router.post("/clients/{client_id}/numbers/missing")
-def missing(request: Request, posted: Form, client_id: int) -> Response:
+def missing(request: Request, posted: Form, client_id: Id) -> Response:
     """Proposes numbers for lead sources that are there and have none."""
     house, actor = house_of(request), posted.actor
-    picked = {int(one) for one in posted.form.getlist("source") if isinstance(one, str) and one.isdigit()}
+    picked = set(asked.wholes(posted.form.getlist("source")))
     numbers.of_client(house, actor, client_id)
     known = [one for one in sources.lead_sources(house, actor, client_id) if one.id in picked]
     if not known:
@@ -143,7 +143,7 @@ def missing(request: Request, posted: Form, client_id: int) -> Response:
 
 
 @router.get("/clients/{client_id}/orders/{order_id}")
-def show_order(request: Request, signed: Signed, client_id: int, order_id: int) -> Response:
+def show_order(request: Request, signed: Signed, client_id: Id, order_id: Id) -> Response:
     house, pages = house_of(request), request.app.state.pages
     progress = orders.progress(house, signed.actor, client_id, order_id)
     client = clients.get(house, signed.actor, client_id)
@@ -160,7 +160,7 @@ def show_order(request: Request, signed: Signed, client_id: int, order_id: int) 
 
 
 @router.post("/clients/{client_id}/orders/{order_id}")
-def change_order(request: Request, posted: Form, client_id: int, order_id: int) -> Response:
+def change_order(request: Request, posted: Form, client_id: Id, order_id: Id) -> Response:
     """Stops an order, or tries what is left of it again."""
     house, pages = house_of(request), request.app.state.pages
     if posted.text("do") == "stop":

@@ -12,7 +12,7 @@ from ..core import timeline
 from ..work import assignments, drafts, failsafes, numberform, numberpage, resting
 from ..work.house import Problem, Problems
 from ..work.numberform import NumberForm
-from .doors import Form, Posted, Signed, house_of
+from .doors import Form, Id, Posted, Signed, house_of
 from .numbers import STATE_NAMES, read_moment
 from .pages import Pages, by_field, go
 
@@ -21,7 +21,7 @@ DRAWN_WIDTH = 1000.0
 
 
 @router.get("/clients/{client_id}/numbers/{number_id}")
-def show(request: Request, signed: Signed, client_id: int, number_id: int) -> Response:
+def show(request: Request, signed: Signed, client_id: Id, number_id: Id) -> Response:
     return _show(request, signed, client_id, number_id)
 
 
@@ -68,7 +68,7 @@ def _moments(request: Request, posted: Posted, client_id: int, number_id: int) -
 
 
 @router.post("/clients/{client_id}/numbers/{number_id}/give")
-def give(request: Request, posted: Form, client_id: int, number_id: int) -> Response:
+def give(request: Request, posted: Form, client_id: Id, number_id: Id) -> Response:
     since, until, problems = _moments(request, posted, client_id, number_id)
     source = posted.whole("source")
     problems = problems or assignments.give(house_of(request), posted.actor, client_id, number_id, source, since, until)
@@ -76,7 +76,7 @@ def give(request: Request, posted: Form, client_id: int, number_id: int) -> Resp
 
 
 @router.post("/clients/{client_id}/numbers/{number_id}/swap")
-def swap(request: Request, posted: Form, client_id: int, number_id: int) -> Response:
+def swap(request: Request, posted: Form, client_id: Id, number_id: Id) -> Response:
     since, _, problems = _moments(request, posted, client_id, number_id)
     other = posted.whole("other")
     if other is None:
@@ -86,7 +86,7 @@ def swap(request: Request, posted: Form, client_id: int, number_id: int) -> Resp
 
 
 @router.post("/clients/{client_id}/numbers/{number_id}/cancel")
-def cancel(request: Request, posted: Form, client_id: int, number_id: int) -> Response:
+def cancel(request: Request, posted: Form, client_id: Id, number_id: Id) -> Response:
     """Takes a planned change back; its moment comes from the page, in UTC."""
     read = read_moment(posted.text("moment"), "UTC")
     numberpage.opened(house_of(request), posted.actor, client_id, number_id)
@@ -97,7 +97,7 @@ def cancel(request: Request, posted: Form, client_id: int, number_id: int) -> Re
 
 
 @router.post("/clients/{client_id}/numbers/{number_id}")
-def change(request: Request, posted: Form, client_id: int, number_id: int) -> Response:
+def change(request: Request, posted: Form, client_id: Id, number_id: Id) -> Response:
     """Names a number, points it at a flow, and sets its whisper and its fail-safe."""
     typed = NumberForm(posted.text("name"), posted.text("whisper"), posted.text("fail_safe"), posted.whole("flow") or 0)
     problems = numberform.keep(house_of(request), posted.actor, client_id, number_id, typed, posted.was())
@@ -105,14 +105,14 @@ def change(request: Request, posted: Form, client_id: int, number_id: int) -> Re
 
 
 @router.post("/clients/{client_id}/numbers/{number_id}/fail-safe")
-def tell_again(request: Request, posted: Form, client_id: int, number_id: int) -> Response:
+def tell_again(request: Request, posted: Form, client_id: Id, number_id: Id) -> Response:
     """Tells the carrier once more which fail-safe the number has."""
     failsafes.again(house_of(request), posted.actor, client_id, number_id)
     return _answer(request, posted, client_id, number_id, [])
 
 
 @router.post("/clients/{client_id}/numbers/{number_id}/rest")
-def rest(request: Request, posted: Form, client_id: int, number_id: int) -> Response:
+def rest(request: Request, posted: Form, client_id: Id, number_id: Id) -> Response:
     """Lets a number rest, puts it back in service, or releases it."""
     house, actor = house_of(request), posted.actor
     match posted.text("do"):

@@ -7,13 +7,13 @@ from zoneinfo import ZoneInfo
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from ..core import numbering
+from ..core import asked, numbering
 from ..core.fates import FATE_NAMES, FATES
 from ..formats.tables import to_file
 from ..work import bulk, clients, health, orders, plan, resting
 from ..work.house import Problem
 from ..work.plan import Asked, PlanLine
-from .doors import Form, Posted, Signed, house_of
+from .doors import Form, Id, Posted, Signed, house_of
 from .pages import Pages, by_field, go
 from .planrows import rows_of
 
@@ -28,14 +28,13 @@ STATE_NAMES = {
 def read_asked(request: Request) -> tuple[Asked, dict[str, str]]:
     """How the address asks for the plan, and what was typed."""
     typed = {name: request.query_params.get(name, "")[:60] for name in ("q", "state", "flow", "lacks", "sort", "way")}
-    flow = (
-        int(typed["flow"]) if typed["flow"].isascii() and typed["flow"].isdigit() and len(typed["flow"]) < 18 else None
-    )
-    return Asked(typed["q"], typed["state"], flow, typed["lacks"], typed["sort"], typed["way"] == "down"), typed
+    return Asked(
+        typed["q"], typed["state"], asked.whole(typed["flow"]), typed["lacks"], typed["sort"], typed["way"] == "down"
+    ), typed
 
 
 @router.get("/clients/{client_id}/numbers")
-def show(request: Request, signed: Signed, client_id: int) -> Response:
+def show(request: Request, signed: Signed, client_id: Id) -> Response:
     return _show(request, signed, client_id)
 
 
@@ -61,7 +60,7 @@ HEADER = (
 
 
 @router.get("/clients/{client_id}/numbers.{kind}")
-def export(request: Request, signed: Signed, client_id: int, kind: Literal["csv", "xlsx"]) -> Response:
+def export(request: Request, signed: Signed, client_id: Id, kind: Literal["csv", "xlsx"]) -> Response:
     asked, _ = read_asked(request)
     found = plan.view(house_of(request), signed.actor, client_id, asked)
     zone = ZoneInfo(found.client.time_zone)
@@ -101,12 +100,11 @@ def _wanted(posted: Posted) -> bulk.Wanted:
 
 
 def _chosen(posted: Posted) -> list[int]:
-    values = [one for one in posted.form.getlist("number") if isinstance(one, str)]
-    return [int(one) for one in values if one.isascii() and one.isdigit() and len(one) < 18]
+    return asked.wholes(posted.form.getlist("number"))
 
 
 @router.post("/clients/{client_id}/numbers/change")
-def change(request: Request, posted: Form, client_id: int) -> Response:
+def change(request: Request, posted: Form, client_id: Id) -> Response:
     """Shows what would change, and changes it when that was seen."""
     house, pages = house_of(request), request.app.state.pages
     chosen, wanted = _chosen(posted), _wanted(posted)
@@ -132,7 +130,7 @@ def change(request: Request, posted: Form, client_id: int) -> Response:
 
 
 @router.post("/clients/{client_id}/numbers/undo")
-def undo(request: Request, posted: Form, client_id: int) -> Response:
+def undo(request: Request, posted: Form, client_id: Id) -> Response:
     problems = bulk.undo(house_of(request), posted.actor, client_id, posted.whole("entry") or 0)
     if problems:
         return _show(request, posted.signed, client_id, 422, errors=by_field(problems))
@@ -143,7 +141,7 @@ def undo(request: Request, posted: Form, client_id: int) -> Response:
 
 
 @router.get("/clients/{client_id}/numbers/health")
-def healthy(request: Request, signed: Signed, client_id: int) -> Response:
+def healthy(request: Request, signed: Signed, client_id: Id) -> Response:
     return _health(request, signed, client_id)
 
 
@@ -156,7 +154,7 @@ def _health(request: Request, signed: Signed, client_id: int, status: int = 200,
 
 
 @router.post("/clients/{client_id}/numbers/health")
-def let_rest(request: Request, posted: Form, client_id: int) -> Response:
+def let_rest(request: Request, posted: Form, client_id: Id) -> Response:
     """Lets the chosen numbers rest, in one step."""
     house, chosen = house_of(request), _chosen(posted)
     clients.get(house, posted.actor, client_id)
@@ -177,7 +175,7 @@ def read_moment(text: str, zone: str) -> datetime | Problem | None:
     """A moment as a form gives it, in the client's time; None for an empty field."""
     if not text.strip():
         return None
-    try:
-        return datetime.fromisoformat(text.strip()).replace(tzinfo=ZoneInfo(zone))
-    except ValueError:
-        return Problem("since", "Write the moment as 2026-11-24T14:05.")
+    found = asked.moment(text)
+    if found is None:
+        return Problem("since", "Write the moment as 2026-11-24T14:05, in the years 2000 to 2099.")
+    return found.replace(tzinfo=ZoneInfo(zone))

@@ -1,12 +1,11 @@
 """People and teams: the list, a person, a team, and putting somebody else in their place."""
 
-from datetime import date
 from typing import Any
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from ..core import numbering
+from ..core import asked, numbering
 from ..core.ringing import meaning
 from ..core.ringing.directory import STRATEGIES, Member, Person, Team
 from ..core.ringing.lineup import MOST_AT_ONCE
@@ -15,7 +14,7 @@ from ..work import cards, clients, dutyline, meanings, onduty, people, renumberi
 from ..work.access import NotFound, allow_agency
 from ..work.house import Problem, Problems
 from ..work.people import Everybody
-from .doors import Form, Posted, Signed, house_of
+from .doors import Form, Id, Posted, Signed, house_of
 from .pages import Pages, by_field, go, is_partial
 
 router = APIRouter()
@@ -24,7 +23,7 @@ MOST_ROWS = 200
 
 
 @router.get("/clients/{client_id}/people")
-def listed(request: Request, signed: Signed, client_id: int) -> Response:
+def listed(request: Request, signed: Signed, client_id: Id) -> Response:
     return _listed(request, signed, client_id)
 
 
@@ -40,7 +39,7 @@ def _listed(request: Request, signed: Any, client_id: int, problems: Problems | 
 
 
 @router.post("/clients/{client_id}/people")
-def change(request: Request, posted: Form, client_id: int) -> Response:
+def change(request: Request, posted: Form, client_id: Id) -> Response:
     """Removes, brings back, or switches somebody on and off."""
     house, actor = house_of(request), posted.actor
     kind, row_id = posted.text("kind"), posted.whole("id") or 0
@@ -71,7 +70,7 @@ def change(request: Request, posted: Form, client_id: int) -> Response:
 
 
 @router.get("/clients/{client_id}/people/cards.vcf")
-def cards_out(request: Request, signed: Signed, client_id: int) -> Response:
+def cards_out(request: Request, signed: Signed, client_id: Id) -> Response:
     """All people as vCards."""
     text = cards.export(house_of(request), signed.actor, client_id)
     headers = {"Content-Disposition": f'attachment; filename="people-{client_id}.vcf"'}
@@ -79,7 +78,7 @@ def cards_out(request: Request, signed: Signed, client_id: int) -> Response:
 
 
 @router.post("/clients/{client_id}/people/cards")
-def cards_in(request: Request, posted: Form, client_id: int) -> Response:
+def cards_in(request: Request, posted: Form, client_id: Id) -> Response:
     """Adds the people of a vCard file."""
     upload = posted.upload("file")
     data = upload.file.read(vcards.LARGEST + 1) if upload else b""
@@ -93,7 +92,7 @@ def cards_in(request: Request, posted: Form, client_id: int) -> Response:
 
 
 @router.get("/clients/{client_id}/people/phones")
-def phones(request: Request, signed: Signed, client_id: int) -> Response:
+def phones(request: Request, signed: Signed, client_id: Id) -> Response:
     """Every phone that can be rung, with when it was verified; for htmx, while calls are under way, the table alone."""
     return _all_phones(request, signed, client_id, verifying.phones(house_of(request), signed.actor, client_id))
 
@@ -112,7 +111,7 @@ def _all_phones(
 
 
 @router.post("/clients/{client_id}/people/phones")
-def verify(request: Request, posted: Form, client_id: int) -> Response:
+def verify(request: Request, posted: Form, client_id: Id) -> Response:
     """Rings a phone to verify it, or all that were never verified one after the other; or stops that."""
     house, problems = house_of(request), Problems()
     match posted.text("do"):
@@ -129,7 +128,7 @@ def verify(request: Request, posted: Form, client_id: int) -> Response:
 
 
 @router.get("/clients/{client_id}/people/phones/replace")
-def replacing_phone(request: Request, signed: Signed, client_id: int, to: str = "") -> Response:
+def replacing_phone(request: Request, signed: Signed, client_id: Id, to: str = "") -> Response:
     return _replacing_phone(request, signed, client_id, to)
 
 
@@ -151,7 +150,7 @@ def _replacing_phone(
 
 
 @router.post("/clients/{client_id}/people/phones/replace")
-def replace_phone(request: Request, posted: Form, client_id: int) -> Response:
+def replace_phone(request: Request, posted: Form, client_id: Id) -> Response:
     """Puts another number in the place of one, for the chosen people and flows."""
     house, old, typed = house_of(request), posted.text("old"), posted.text("by")
     done = renumbering.replace(
@@ -170,14 +169,14 @@ def replace_phone(request: Request, posted: Form, client_id: int) -> Response:
 
 
 def _ids(posted: Posted, name: str) -> list[int]:
-    return [int(str(one)) for one in posted.form.getlist(name) if str(one).isdigit() and len(str(one)) < 18]
+    return asked.wholes(posted.form.getlist(name))
 
 
 # a person
 
 
 @router.get("/clients/{client_id}/people/{person:int}")
-def person(request: Request, signed: Signed, client_id: int, person: int) -> Response:
+def person(request: Request, signed: Signed, client_id: Id, person: Id) -> Response:
     return _person(request, signed, client_id, person)
 
 
@@ -202,7 +201,7 @@ def _person(
 
 
 @router.post("/clients/{client_id}/people/{person:int}")
-def keep_person(request: Request, posted: Form, client_id: int, person: int) -> Response:
+def keep_person(request: Request, posted: Form, client_id: Id, person: Id) -> Response:
     house, problems, phones = house_of(request), Problems(), _phones(posted)
     fields = {
         "name": posted.text("name"), "hours": posted.text("hours") or None, "extension": posted.text("extension").strip(),
@@ -241,11 +240,8 @@ def _leave(posted: Posted, problems: Problems) -> list[dict[str, str]]:
         words = line.replace("to", " ").replace("–", " ").split()
         if not words:
             continue
-        try:
-            days = [date.fromisoformat(word) for word in words]
-        except ValueError:
-            days = []
-        if not 1 <= len(days) <= 2 or days[0] > days[-1]:
+        days = [one for one in map(asked.day, words) if one is not None]
+        if len(days) != len(words) or len(days) > 2 or days[0] > days[-1]:
             problems.append(Problem("leave", f"“{line.strip()[:60]}” is no leave. Write 2026-12-21 to 2027-01-02."))
         else:
             found.append({"first": days[0].isoformat(), "last": days[-1].isoformat()})
@@ -256,7 +252,7 @@ def _leave(posted: Posted, problems: Problems) -> list[dict[str, str]]:
 
 
 @router.get("/clients/{client_id}/people/teams/{team:int}")
-def team(request: Request, signed: Signed, client_id: int, team: int) -> Response:
+def team(request: Request, signed: Signed, client_id: Id, team: Id) -> Response:
     return _team(request, signed, client_id, team)
 
 
@@ -280,7 +276,7 @@ def _team(
 
 
 @router.post("/clients/{client_id}/people/teams/{team:int}")
-def keep_team(request: Request, posted: Form, client_id: int, team: int) -> Response:
+def keep_team(request: Request, posted: Form, client_id: Id, team: Id) -> Response:
     fields: dict[str, Any] = {
         "name": posted.text("name"), "strategy": posted.text("strategy"), "rounds": posted.text("rounds").strip() or 1,
         "then": posted.text("then") or None, "members": _members(posted), "rota": None,
@@ -328,7 +324,7 @@ def _swaps(posted: Posted, problems: Problems) -> list[dict[str, str]]:
 
 
 @router.get("/clients/{client_id}/people/{callee}/{row_id:int}/replace")
-def replacing(request: Request, signed: Signed, client_id: int, callee: str, row_id: int) -> Response:
+def replacing(request: Request, signed: Signed, client_id: Id, callee: str, row_id: Id) -> Response:
     return _replacing(request, signed, client_id, callee, row_id)
 
 
@@ -354,7 +350,7 @@ def _line(found: Everybody, kind: str, row_id: int) -> tuple[Any, list[Any]]:
 
 
 @router.post("/clients/{client_id}/people/{callee}/{row_id:int}/replace")
-def replace(request: Request, posted: Form, client_id: int, callee: str, row_id: int) -> Response:
+def replace(request: Request, posted: Form, client_id: Id, callee: str, row_id: Id) -> Response:
     house, kind = house_of(request), callee
     _line(people.everybody(house, posted.actor, client_id), kind, row_id)
     allow_agency(posted.actor)

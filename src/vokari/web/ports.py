@@ -8,7 +8,7 @@ from starlette.concurrency import run_in_threadpool
 
 from ..work import clients, drafts, porting, sources
 from ..work.house import Problems
-from .doors import Form, Signed, house_of
+from .doors import Form, Id, Signed, house_of
 from .number import refused
 from .pages import Pages, by_field, go
 
@@ -16,7 +16,7 @@ router = APIRouter()
 
 
 @router.get("/clients/{client_id}/ports")
-def listed(request: Request, signed: Signed, client_id: int) -> Response:
+def listed(request: Request, signed: Signed, client_id: Id) -> Response:
     return _list(request, signed, client_id)
 
 
@@ -35,7 +35,7 @@ def _list(
 
 
 @router.post("/clients/{client_id}/ports")
-def ask(request: Request, posted: Form, client_id: int) -> Response:
+def ask(request: Request, posted: Form, client_id: Id) -> Response:
     """Asks for a number, or how the open ports stand."""
     house, actor = house_of(request), posted.actor
     if posted.text("do") == "follow":
@@ -54,7 +54,7 @@ def ask(request: Request, posted: Form, client_id: int) -> Response:
 
 
 @router.post("/clients/{client_id}/ports/{port_id}/withdraw")
-def withdraw(request: Request, posted: Form, client_id: int, port_id: int) -> Response:
+def withdraw(request: Request, posted: Form, client_id: Id, port_id: Id) -> Response:
     problems = porting.withdraw(house_of(request), posted.actor, client_id, port_id)
     if problems:
         return _list(request, posted.signed, client_id, problems)
@@ -62,7 +62,7 @@ def withdraw(request: Request, posted: Form, client_id: int, port_id: int) -> Re
 
 
 @router.post("/clients/{client_id}/numbers/{number_id}/documents")
-async def give_document(request: Request, posted: Form, client_id: int, number_id: int) -> Response:
+async def give_document(request: Request, posted: Form, client_id: Id, number_id: Id) -> Response:
     upload = posted.upload("file")
     content = await upload.read() if upload and upload.filename else b""
     name = (upload.filename or "") if upload else ""
@@ -75,7 +75,7 @@ async def give_document(request: Request, posted: Form, client_id: int, number_i
 
 
 @router.post("/clients/{client_id}/numbers/{number_id}/leave")
-def leave(request: Request, posted: Form, client_id: int, number_id: int) -> Response:
+def leave(request: Request, posted: Form, client_id: Id, number_id: Id) -> Response:
     problems = porting.leave(house_of(request), posted.actor, client_id, number_id, sure=bool(posted.text("sure")))
     if problems:
         return refused(request, posted, client_id, number_id, problems)

@@ -8,6 +8,7 @@ from zoneinfo import ZoneInfo
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
+from ..core import asked
 from ..core.flows import drawing, events, outline, way
 from ..core.flows.document import FlowDocument
 from ..core.flows.steps import HoldLine
@@ -15,7 +16,7 @@ from ..core.traffic.line import ACCEPT_AFTER
 from ..work import clients, drafts, numbers, rehearsals
 from ..work.house import Problem
 from ..work.rehearsals import OpenRehearsal
-from .doors import BadForm, Form, Posted, Signed, house_of
+from .doors import BadForm, Form, Id, Posted, Signed, house_of
 from .pages import Pages, by_field, go, is_partial
 from .transcripts import transcript
 
@@ -23,7 +24,7 @@ router = APIRouter()
 
 
 @router.get("/clients/{client_id}/flows/{flow_id}/rehearse")
-def set_up(request: Request, signed: Signed, client_id: int, flow_id: int) -> Response:
+def set_up(request: Request, signed: Signed, client_id: Id, flow_id: Id) -> Response:
     return _set_up(request, signed, client_id, flow_id)
 
 
@@ -65,15 +66,15 @@ def _around(document: Any, lit: str) -> dict[str, Any]:
 
 
 @router.post("/clients/{client_id}/flows/{flow_id}/rehearse")
-def begin(request: Request, posted: Form, client_id: int, flow_id: int) -> Response:
+def begin(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response:
     house = house_of(request)
     client = clients.get(house, posted.actor, client_id)
     typed = {name: posted.text(name) for name in ("called", "caller", "at", "ahead")}
-    try:
-        at = datetime.fromisoformat(typed["at"]).replace(tzinfo=ZoneInfo(client.time_zone))
-    except ValueError:
-        errors = {"at": "Write the moment as 2026-11-24T14:05."}
+    read = asked.moment(typed["at"])
+    if read is None:
+        errors = {"at": "Write the moment as 2026-11-24T14:05, in the years 2000 to 2099."}
         return _set_up(request, posted.signed, client_id, flow_id, 422, typed=typed, errors=errors)
+    at = read.replace(tzinfo=ZoneInfo(client.time_zone))
     ahead = posted.whole("ahead") or 0
     if not 0 <= ahead <= 500:
         return _set_up(
@@ -88,7 +89,7 @@ def begin(request: Request, posted: Form, client_id: int, flow_id: int) -> Respo
 
 
 @router.get("/clients/{client_id}/rehearsals/{rehearsal_id}")
-def show(request: Request, signed: Signed, client_id: int, rehearsal_id: uuid.UUID) -> Response:
+def show(request: Request, signed: Signed, client_id: Id, rehearsal_id: uuid.UUID) -> Response:
     return _show(
         request, signed, client_id, rehearsals.opened(house_of(request), signed.actor, client_id, rehearsal_id)
     )
@@ -136,7 +137,7 @@ def _playing(rehearsal: OpenRehearsal) -> dict[str, Any]:
 
 
 @router.post("/clients/{client_id}/rehearsals/{rehearsal_id}")
-def happen(request: Request, posted: Form, client_id: int, rehearsal_id: uuid.UUID) -> Response:
+def happen(request: Request, posted: Form, client_id: Id, rehearsal_id: uuid.UUID) -> Response:
     house = house_of(request)
     if posted.text("what") == "looked":
         said = rehearsals.system_answers(

@@ -12,7 +12,7 @@ from ..formats.tables import to_csv
 from ..store.agency import Client
 from ..work import clients, extensions, reports
 from ..work.reports import Report, SourceLine
-from .doors import Signed, house_of
+from .doors import Id, Signed, house_of
 from .pages import Pages
 
 router = APIRouter()
@@ -55,7 +55,7 @@ def in_order(lines: list[SourceLine], sort: str, way: str) -> list[SourceLine]:
 
 
 @router.get("/clients/{client_id}/report")
-def report(request: Request, signed: Signed, client_id: int) -> Response:
+def report(request: Request, signed: Signed, client_id: Id) -> Response:
     house, pages = house_of(request), request.app.state.pages
     client = clients.get(house, signed.actor, client_id)
     found, typed, problem = _read(request, signed, client)
@@ -72,7 +72,7 @@ def report(request: Request, signed: Signed, client_id: int) -> Response:
 
 
 @router.get("/clients/{client_id}/report.csv")
-def export(request: Request, signed: Signed, client_id: int) -> Response:
+def export(request: Request, signed: Signed, client_id: Id) -> Response:
     client = clients.get(house_of(request), signed.actor, client_id)
     found, typed, _ = _read(request, signed, client)
     header = [

@@ -107,7 +107,7 @@ def _retry(posted: Posted, step: Step, name: str) -> dict[str, Any]:
 
 def _indexes(posted: Posted, prefix: str) -> list[int]:
     """The indexes of a repeated group of fields, in order."""
-    found = {int(m.group(1)) for name in posted.form if (m := re.fullmatch(rf"{prefix}-(\d{{1,3}})-\w+", name))}
+    found = {int(m.group(1)) for name in posted.form if (m := re.fullmatch(rf"{prefix}-([0-9]{{1,3}})-\w+", name))}
     return sorted(found)
 
 

@@ -13,7 +13,7 @@ from ..work import drafts, mailboxes
 from ..work.drafts import Conflict, OpenDraft
 from ..work.house import Problem, Problems
 from . import rowforms, sheet
-from .doors import Form, Posted, house_of
+from .doors import Form, Id, Posted, house_of
 from .pages import by_field
 
 router = APIRouter()
@@ -35,7 +35,7 @@ def _answer(
 
 
 @router.post("/clients/{client_id}/flows/{flow_id}/rows/{row}")
-def change(request: Request, posted: Form, client_id: int, flow_id: int, row: str) -> Response:
+def change(request: Request, posted: Form, client_id: Id, flow_id: Id, row: str) -> Response:
     """Saves an opened row."""
     house = house_of(request)
     draft = drafts.opened(house, posted.actor, client_id, flow_id)
@@ -74,7 +74,7 @@ def change(request: Request, posted: Form, client_id: int, flow_id: int, row: st
 
 
 @router.post("/clients/{client_id}/flows/{flow_id}/settings")
-def change_flow(request: Request, posted: Form, client_id: int, flow_id: int) -> Response:
+def change_flow(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response:
     """Saves the flow's own row: name, mark, language, rescue and the limit on entries."""
     problems = []
     name, mark = " ".join(posted.text("name").split()), posted.text("mark").strip().upper()
@@ -96,7 +96,7 @@ def change_flow(request: Request, posted: Form, client_id: int, flow_id: int) ->
 
 
 @router.post("/clients/{client_id}/flows/{flow_id}/mend")
-def mend(request: Request, posted: Form, client_id: int, flow_id: int) -> Response:
+def mend(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response:
     """Mends a finding at one press, as an edit of its step."""
     house, row = house_of(request), posted.text("row")
     step = drafts.opened(house, posted.actor, client_id, flow_id).document.step(row)
@@ -112,7 +112,7 @@ def mend(request: Request, posted: Form, client_id: int, flow_id: int) -> Respon
 
 
 @router.post("/clients/{client_id}/flows/{flow_id}/remove")
-def remove(request: Request, posted: Form, client_id: int, flow_id: int) -> Response:
+def remove(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response:
     """Removes a step."""
     row = posted.text("row")
     wanted = edits.RemoveStep.model_construct(id=row)
@@ -121,7 +121,7 @@ def remove(request: Request, posted: Form, client_id: int, flow_id: int) -> Resp
 
 
 @router.post("/clients/{client_id}/flows/{flow_id}/connect")
-def connect(request: Request, posted: Form, client_id: int, flow_id: int) -> Response:
+def connect(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response:
     """Leads an exit elsewhere."""
     row, exit_id = posted.text("row"), posted.text("exit")
     wanted = edits.Connect.model_construct(step=row, exit=exit_id, to=posted.text("to") or None)
@@ -130,7 +130,7 @@ def connect(request: Request, posted: Form, client_id: int, flow_id: int) -> Res
 
 
 @router.post("/clients/{client_id}/flows/{flow_id}/add")
-def add(request: Request, posted: Form, client_id: int, flow_id: int) -> Response:
+def add(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response:
     """Adds a step at an exit: of a chosen kind, or from one short line of plain words."""
     house = house_of(request)
     row, exit_id, line, kind = (

@@ -13,7 +13,7 @@ from ..work.house import Problem, Problems
 from ..work.shared import OpenList
 from ..work.standing import EXCEPTIONS
 from . import exceptionforms, painter
-from .doors import Form, Signed, house_of
+from .doors import Form, Id, Signed, house_of
 from .exceptions import as_kept, form_values, posted_values, read_form
 from .pages import Pages, by_field, go
 
@@ -58,7 +58,7 @@ def paint(request: Request, posted: Form) -> Response:
 
 
 @router.get("/exceptions/{list_id:int}")
-def opened(request: Request, signed: Signed, list_id: int) -> Response:
+def opened(request: Request, signed: Signed, list_id: Id) -> Response:
     return _opened(request, signed, shared.opened(house_of(request), signed.actor, list_id))
 
 
@@ -71,7 +71,7 @@ def _opened(request: Request, signed: Any, one: OpenList, problems: Problems | N
 
 
 @router.post("/exceptions/{list_id:int}")
-def change(request: Request, posted: Form, list_id: int) -> Response:
+def change(request: Request, posted: Form, list_id: Id) -> Response:
     """Renames a list, removes it, takes an exception out of it, or puts the one back that was taken out."""
     house, actor = house_of(request), posted.actor
     before = shared.opened(house, actor, list_id)
@@ -102,7 +102,7 @@ def change(request: Request, posted: Form, list_id: int) -> Response:
 
 @router.get("/exceptions/{list_id:int}/{ident}")
 def form(
-    request: Request, signed: Signed, list_id: int, ident: str, kind: str = "days", country: str = "", region: str = ""
+    request: Request, signed: Signed, list_id: Id, ident: str, kind: str = "days", country: str = "", region: str = ""
 ) -> Response:
     one = shared.opened(house_of(request), signed.actor, list_id)
     known = [line.exception for line in one.exceptions]
@@ -123,7 +123,7 @@ def _form(
 
 
 @router.post("/exceptions/{list_id:int}/{ident}")
-def keep(request: Request, posted: Form, list_id: int, ident: str) -> Response:
+def keep(request: Request, posted: Form, list_id: Id, ident: str) -> Response:
     house = house_of(request)
     one = shared.opened(house, posted.actor, list_id)
     kind, year = posted.text("kind"), house.now().year

@@ -1,18 +1,24 @@
 """Signing in and out."""
 
+import asyncio
+from datetime import timedelta
 from typing import Annotated
 from urllib.parse import urlsplit
 
 from fastapi import APIRouter, Depends, Request
+from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import RedirectResponse, Response
 from starlette.datastructures import FormData
 
 from ..work import accounts
+from ..work.guesses import HeldUp
 from ..work.house import Problem
 from .doors import COOKIE, BadForm, Form, house_of, read_form
 from .pages import Pages
 
 router = APIRouter()
+BROWSER, REMEMBERED = "vokari_browser", timedelta(days=365)
+"""The cookie by which a browser is known to which somebody signed in before, and how long it is kept."""
 
 
 @router.get("/sign-in")
@@ -22,21 +28,29 @@ def form(request: Request, to: str = "/") -> Response:
 
 
 @router.post("/sign-in")
-def sign_in(request: Request, form: Annotated[FormData, Depends(read_form)]) -> Response:
+async def sign_in(request: Request, form: Annotated[FormData, Depends(read_form)]) -> Response:
     origin = request.headers.get("origin")
     if origin and urlsplit(origin).netloc != request.headers.get("host"):
         raise BadForm("The form came from another site.")
     email, password = str(form.get("email", "")), str(form.get("password", ""))
     to = _inside(str(form.get("to", "/")))
-    result = accounts.sign_in(house_of(request), email, password)
+    house, browser = house_of(request), request.cookies.get(BROWSER, "")[:200]
+    source = request.client.host if request.client else ""
     pages: Pages = request.app.state.pages
+    attempt = await run_in_threadpool(accounts.count_attempt, house, email, source, browser)
+    if isinstance(attempt, HeldUp):
+        return pages.plain("signin.html", 429, to=to, email=email, error=attempt.sentence)
+    if attempt.wait:
+        await asyncio.sleep(attempt.wait)
+    result = await run_in_threadpool(accounts.look, house, attempt, email, password, browser)
     if isinstance(result, Problem):
         return pages.plain("signin.html", 422, to=to, email=email, error=result.sentence)
     response = RedirectResponse(to, 303)
-    response.set_cookie(
-        COOKIE, result, max_age=int(accounts.STAYS.total_seconds()), httponly=True, samesite="lax",
-        secure=request.url.scheme == "https",
-    )  # fmt: skip
+    for name, value, stays in ((COOKIE, result.token, accounts.STAYS), (BROWSER, result.browser, REMEMBERED)):
+        response.set_cookie(
+            name, value, max_age=int(stays.total_seconds()), httponly=True, samesite="lax",
+            secure=request.url.scheme == "https",
+        )  # fmt: skip
     return response
 
 

@@ -8,7 +8,7 @@ from fastapi.responses import Response
 from ..store.numbers import LeadSource
 from ..work import clients, numbers, sources
 from ..work.sources import TAGS, SourceForm
-from .doors import Form, Posted, Signed, house_of
+from .doors import Form, Id, Posted, Signed, house_of
 from .pages import Pages, by_field, go
 
 router = APIRouter()
@@ -22,7 +22,7 @@ def source_form(posted: Posted) -> SourceForm:
 
 
 @router.get("/clients/{client_id}/sources/new")
-def new(request: Request, signed: Signed, client_id: int) -> Response:
+def new(request: Request, signed: Signed, client_id: Id) -> Response:
     house, pages = house_of(request), request.app.state.pages
     numbers.of_client(house, signed.actor, client_id)
     client = clients.get(house, signed.actor, client_id)
@@ -33,7 +33,7 @@ def new(request: Request, signed: Signed, client_id: int) -> Response:
 
 
 @router.get("/clients/{client_id}/sources/{source_id}")
-def one(request: Request, signed: Signed, client_id: int, source_id: int) -> Response:
+def one(request: Request, signed: Signed, client_id: Id, source_id: Id) -> Response:
     house, pages = house_of(request), request.app.state.pages
     known = sources.get_source(house, signed.actor, client_id, source_id)
     form = sources.form_of(known)
@@ -52,7 +52,7 @@ def one(request: Request, signed: Signed, client_id: int, source_id: int) -> Res
 
 
 @router.post("/clients/{client_id}/sources")
-def keep(request: Request, posted: Form, client_id: int) -> Response:
+def keep(request: Request, posted: Form, client_id: Id) -> Response:
     house = house_of(request)
     form, source_id = source_form(posted), posted.whole("source_id")
     result = sources.keep_source(house, posted.actor, client_id, source_id, form, posted.was())

@@ -3,22 +3,23 @@
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
+from ..core import asked
 from ..work import switches
 from . import hours
-from .doors import Form, house_of
+from .doors import Form, Id, house_of
 from .pages import go
 
 router = APIRouter()
 
 
 @router.post("/clients/{client_id}/hours/switch")
-def start(request: Request, posted: Form, client_id: int) -> Response:
+def start(request: Request, posted: Form, client_id: Id) -> Response:
     typed = {name: posted.text(name) for name in ("until", "hours", "period", "phone")}
     kind = posted.text("kind")
     set_id, period = posted.whole("hours"), ""
     if kind == "open":
         of, _, period = typed["period"].partition(":")
-        set_id = int(of) if of.isascii() and of.isdigit() and len(of) < 18 else None
+        set_id = asked.whole(of)
     made = switches.start(
         house_of(request), posted.actor, client_id, kind, typed["until"], set_id, period, typed["phone"]
     )
@@ -28,6 +29,6 @@ def start(request: Request, posted: Form, client_id: int) -> Response:
 
 
 @router.post("/clients/{client_id}/hours/switch/end")
-def end(request: Request, posted: Form, client_id: int) -> Response:
+def end(request: Request, posted: Form, client_id: Id) -> Response:
     switches.end(house_of(request), posted.actor, client_id, posted.whole("switch") or 0)
     return go(request, f"/clients/{client_id}/hours")

@@ -49,6 +49,12 @@ def allow_agency(actor: Actor) -> None:
         raise NotAllowed
 
 
+def allow_owner(actor: Actor) -> None:
+    """Raises NotAllowed unless the actor owns the agency."""
+    if actor.role != "owner":
+        raise NotAllowed
+
+
 def allow(session: Session, actor: Actor, client_id: int, ability: Ability, *, changing: bool = False) -> Client:
     """The client, if the actor may do this for it. Raises NotFound or NotAllowed.
 

@@ -70,7 +70,12 @@ def admit(session: Session, house: House, carrier_id: int, message: EventMessage
     context = context_of(door, arrived.called, caller)
     if door["duty_line"] and not door["resting"]:
         person = dutyline.caller(session, door["client_id"], caller)
-        context |= {"duty": dutyline.facts(session, person), "language": _language(door), "divert": "", "fallback": None}
+        context |= {
+            "duty": dutyline.facts(session, person),
+            "language": _language(door),
+            "divert": "",
+            "fallback": None,
+        }
     live = {
         "id": call_id(at), "carrier_id": carrier_id, "ref": message.call, "agency_id": door["agency_id"],
         "client_id": door["client_id"], "version_id": version_of(door), "started_at": at, "last_at": at, "last_seq": 0,

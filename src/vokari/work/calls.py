@@ -3,11 +3,12 @@
 import uuid
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 
 from sqlalchemy import ColumnElement, exists, select
 from sqlalchemy.orm import Session, aliased
 
+from ..core import asked
 from ..core.fates import FATES, UNCONFIRMED
 from ..core.flows.conditions import Names, named
 from ..core.flows.document import FlowDocument
@@ -207,10 +208,13 @@ def _source_of(session: Session, client_id: int, live: LiveCall) -> LeadSource |
 
 
 def _month_of(call_id: uuid.UUID) -> Sequence[ColumnElement[bool]]:
-    """The id of a call holds its moment (UUID version 7), which names the partition it lies in."""
+    """The id of a call holds its moment (UUID version 7), which names the partition it lies in. Raises NotFound for a moment at
+    which no call can have come."""
     if call_id.version != 7:
         return ()
-    at = datetime.fromtimestamp((call_id.int >> 80) / 1000).astimezone()
+    at = datetime.fromtimestamp(0, UTC) + timedelta(milliseconds=call_id.int >> 80)
+    if not asked.within(at):
+        raise NotFound
     return (Call.started_at >= at - timedelta(seconds=2), Call.started_at <= at + timedelta(seconds=2))
 
 

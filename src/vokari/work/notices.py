@@ -15,3 +15,8 @@ def notify(session: Session, agency_id: int, client_id: int, call: UUID | None =
     """Tells open pages once the transaction is committed; `call` is the call that changed, if it was one."""
     payload = json.dumps({"agency": agency_id, "client": client_id, "call": str(call or "")})
     session.execute(_NOTIFY, {"channel": CHANNEL, "payload": payload})
+
+
+def ended(session: Session, sign_in_id: int) -> None:
+    """Tells pages of a sign-in that it has ended, once the transaction is committed."""
+    session.execute(_NOTIFY, {"channel": CHANNEL, "payload": json.dumps({"ended": sign_in_id})})

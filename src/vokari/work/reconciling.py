@@ -127,7 +127,7 @@ def record(house: House, carrier_id: int, one: CallRecord) -> UUID | None:
         if live is not None:
             if live["gone"]:
                 return None
-            _close(session, live, one)
+            _close(session, house, live, one)
             return UUID(str(live["id"]))
         if session.execute(_OVER, {"carrier": carrier_id, "ref": one.call}).first() is not None:
             return None

@@ -6,7 +6,7 @@ import re
 
 from .house import House
 
-_TOKEN = re.compile(r"^(\d{1,18})-([0-9a-f]{32})$")
+_TOKEN = re.compile(r"([0-9]{1,18})-([0-9a-f]{32})")
 
 
 def token(house: House, what: str, row_id: int, version: int) -> str:
@@ -17,10 +17,10 @@ def token(house: House, what: str, row_id: int, version: int) -> str:
 
 def id_of(given: str) -> int | None:
     """The id that an address names; None where it has another form. Says nothing about whether it is signed."""
-    match = _TOKEN.match(given)
+    match = _TOKEN.fullmatch(given)
     return int(match[1]) if match else None
 
 
 def fits(house: House, given: str, what: str, row_id: int, version: int) -> bool:
     """Whether an address is the one of this thing and version."""
-    return hmac.compare_digest(given, token(house, what, row_id, version))
+    return hmac.compare_digest(given.encode(), token(house, what, row_id, version).encode())

@@ -66,7 +66,9 @@ def actor_of(house: House, secret: str, scope: str) -> Actor | None:
     """Whom a token's secret stands for, if it may do what the scope names: the user who made it."""
     with house.begin() as session:
         row = session.execute(
-            select(ApiToken, User).join(User, User.id == ApiToken.user_id).where(ApiToken.token_hash == _digest(secret))
+            select(ApiToken, User)
+            .join(User, User.id == ApiToken.user_id)
+            .where(ApiToken.token_hash == _digest(secret), User.removed_at.is_(None))
         ).first()
         if row is None or scope not in row[0].scopes:
             return None

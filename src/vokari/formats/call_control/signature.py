@@ -21,7 +21,7 @@ def check(secret: bytes, body: bytes, header: str | None, wall: float) -> Verdic
     """Whether a header signs this body, and was made within 300 seconds of `wall`."""
     if not header:
         return "missing"
-    match = re.fullmatch(r"t=(\d{1,12}),v1=([0-9a-f]{64})", header)
+    match = re.fullmatch(r"t=([0-9]{1,12}),v1=([0-9a-f]{64})", header)
     if match is None:
         return "malformed"
     made = int(match.group(1))

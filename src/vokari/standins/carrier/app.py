@@ -14,6 +14,7 @@ from fastapi import Depends, FastAPI, Header, HTTPException, Response
 from fastapi.responses import HTMLResponse, JSONResponse
 from pydantic import BaseModel
 
+from ...formats.bodies import Limited
 from ...formats.call_control.messages import E164
 from ...formats.call_control.records import MOST_ASKED, CallRecord, Question, Records, Standings
 from .. import clientsystem
@@ -26,6 +27,7 @@ from .script import CallScript, Vokari
 from .verifying import VerifyingDesk
 
 KEPT_CALLS = 5000
+LARGEST_BODY = 100_000
 
 
 class Take(BaseModel):
@@ -127,6 +129,7 @@ def create(carrier: Carrier) -> FastAPI:
             yield
 
     app = FastAPI(title="Carrier stand-in", lifespan=lifespan, docs_url=None, redoc_url=None)
+    app.add_middleware(Limited, most=lambda _: LARGEST_BODY)
     speech = EspeakSpeech()
 
     def customer(authorization: str = Header(default="")) -> None:

@@ -1,4 +1,4 @@
-"""Names that the database reads out of their documents, so that the two cannot differ; logs of calls kept as text"""
+"""Names that the database reads out of their documents; logs of calls kept as text; known browsers, and users who were removed"""
 
 import sqlalchemy as sa
 from alembic import op
@@ -36,6 +36,20 @@ def upgrade() -> None:
         "uq_people_client_id_extension", "people", ["client_id", "extension"], unique=True,
         postgresql_where=sa.text("extension <> '' AND removed_at IS NULL"),
     )  # fmt: skip
+    op.add_column("users", sa.Column("removed_at", sa.DateTime(timezone=True), nullable=True))
+    op.execute("DELETE FROM sign_in_attempts")
+    for column in ("source", "browser"):
+        op.add_column("sign_in_attempts", sa.Column(column, sa.String(), nullable=False))
+    op.add_column("sign_in_attempts", sa.Column("answered_at", sa.DateTime(timezone=True), nullable=False))
+    op.create_index("ix_sign_in_attempts_source_at", "sign_in_attempts", ["source", "at"])
+    op.create_table(
+        "known_browsers",
+        sa.Column("user_id", sa.BigInteger(), nullable=False),
+        sa.Column("token_hash", sa.String(), nullable=False),
+        sa.Column("used_at", sa.DateTime(timezone=True), nullable=False),
+        sa.ForeignKeyConstraint(["user_id"], ["users.id"], name=op.f("fk_known_browsers_user_id")),
+        sa.PrimaryKeyConstraint("user_id", "token_hash", name=op.f("pk_known_browsers")),
+    )
     # Calls of duty lines that are under way held the PIN: whoever is on one calls again.
     op.execute("DELETE FROM live_events WHERE call_id IN (SELECT id FROM live_calls WHERE context ? 'duty')")
     op.execute("DELETE FROM live_calls WHERE context ? 'duty'")
@@ -44,6 +58,11 @@ def upgrade() -> None:
 
 
 def downgrade() -> None:
+    op.drop_table("known_browsers")
+    op.drop_index("ix_sign_in_attempts_source_at", "sign_in_attempts")
+    for column in ("source", "browser", "answered_at"):
+        op.drop_column("sign_in_attempts", column)
+    op.drop_column("users", "removed_at")
     for table, column in (("live_events", "entry"), ("call_logs", "entries")):
         op.execute(f"ALTER TABLE {table} ALTER COLUMN {column} TYPE jsonb USING {column}::jsonb")
     for table, columns in READ.items():
