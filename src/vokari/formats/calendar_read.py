@@ -4,6 +4,7 @@ makes exceptions; and what cannot be said in hours is listed, never dropped in s
 Recurrences are worked out by recurring-ical-events; what is here decides what they mean for a client's hours.
 """
 
+import math
 from collections.abc import Iterable, Sequence
 from datetime import UTC, date, datetime, time, timedelta, tzinfo
 from typing import Any
@@ -105,6 +106,8 @@ def _problem_of(event: Event) -> str:
         return f"it comes again {frequency.lower()}"
     if frequency not in ("DAILY", "WEEKLY", "MONTHLY", "YEARLY"):
         return "its rule says no frequency that is known"
+    if any(not isinstance(one, int) or one < 1 for one in rules.get("INTERVAL", [1])):
+        return "its rule has no interval that can be (RFC 5545, 3.3.10: 1 or more)"
     if _day(start) < OLDEST:
         return f"it comes again since {_day(start).year}: too long ago"
     return ""
@@ -148,7 +151,8 @@ def _turns(event: Event, last: date) -> int:
     days = max(0, (last - _day(event["DTSTART"].dt)).days)
     each = {"DAILY": 1, "WEEKLY": 7, "MONTHLY": 30, "YEARLY": 365}[str(rule["FREQ"][0]).upper()]
     widened = each if any(name.startswith("BY") for name in rule) and each > 1 else 1
-    return days * widened // each + 1 + dates
+    a_day = math.prod(max(1, len(rule.get(name, []))) for name in ("BYHOUR", "BYMINUTE", "BYSECOND"))
+    return (days * widened // each + 1) * a_day + dates
 
 
 def _several(value: Any) -> list[Any]:

@@ -59,6 +59,8 @@ def read(data: bytes) -> list[Card] | str:
         found = [_card(one) for one in vobject.readComponents(text) if one.name == "VCARD"]
     except UnicodeDecodeError:
         return "The file is not text in UTF-8."
+    except LookupError:
+        return "The file names a character set that is not known: save it in UTF-8."
     except (ParseError, VObjectError) as error:
         line = getattr(error, "lineNumber", None)
         return f"The file is no vCard{f': line {line} cannot be read' if line else ''}."

@@ -9,8 +9,8 @@ from starlette.concurrency import run_in_threadpool
 from ..core import asked, choosing
 from ..formats import source_lists
 from ..formats.source_lists import COLUMN_NAMES, COLUMNS, Line, Table
-from ..work import clients, drafts, numbers, orders, sources
-from ..work.house import Problems
+from ..work import apart, clients, drafts, numbers, orders, sources
+from ..work.house import Problem, Problems
 from ..work.orders import Offer, Row
 from ..work.taking import Wanted
 from .doors import Form, Id, Posted, Signed, house_of
@@ -54,7 +54,9 @@ def _read(
     """Shows what a list says; `refused` is why an order that was made of it could not be placed."""
     known = orders.known_names(house_of(request), posted.actor, client_id)
     text = source_lists.decode(content) if content else posted.text("text")
-    read = "This file is no text: save the list as CSV." if text is None else source_lists.read(text)
+    read = "This file is no text: save the list as CSV." if text is None else apart.worked_out(source_lists.read, text)
+    if isinstance(read, Problem):
+        read = read.sentence
     if isinstance(read, str):
         return _show(request, posted.signed, client_id, 422, text=text or "", errors={"text": read})
     mapping = _mapping(posted, read)

@@ -13,7 +13,7 @@ from ..core.hours.gathered import closures, to_hours
 from ..formats import calendar_read, calendar_write
 from ..store.agency import Client
 from ..store.hours import HoursSet
-from . import secretlinks, standing
+from . import apart, secretlinks, standing
 from .access import Actor, allow, note
 from .hours import change, open_set, own_set
 from .house import House, Problem, Problems
@@ -43,22 +43,28 @@ def preview(house: House, actor: Actor, client_id: int, hours_id: int, data: byt
     with house.begin() as session:
         client = allow(session, actor, client_id, "edit_hours")
         one = open_set(session, house, client, own_set(session, client_id, hours_id))
-        today = house.now().astimezone(one.table.zone).date()
-        return _read(data, one.table.zone.key, one.hours, today)
+    return _worked_out(house, data, one.table.zone.key, one.hours)
 
 
 def apply(house: House, actor: Actor, client_id: int, hours_id: int, data: bytes, mode: str) -> Problems:
     """Takes a file over, as one change that can be undone."""
     with house.begin() as session:
-        client = allow(session, actor, client_id, "edit_hours", changing=True)
-        one = own_set(session, client_id, hours_id, lock=True)
+        client = allow(session, actor, client_id, "edit_hours")
+        one = own_set(session, client_id, hours_id)
         if mode not in MODES:
             return [Problem("mode", "Choose what is taken over.")]
-        old = Hours.model_validate(one.document)
+        revision, old = one.revision, Hours.model_validate(one.document)
         zone = old.time_zone or client.time_zone
-        read = _read(data, zone, old, house.now().astimezone(hoursfile.zone_of(zone)).date())
-        if isinstance(read, list):
-            return read
+    read = _worked_out(house, data, zone, old)
+    if isinstance(read, list):
+        return read
+    with house.begin() as session:
+        allow(session, actor, client_id, "edit_hours", changing=True)
+        one = own_set(session, client_id, hours_id, lock=True)
+        if one.revision != revision:
+            return [
+                Problem("file", "These hours were changed while the file was read. Look at them, then take it again.")
+            ]
         if mode == "closures":
             known = {_times(exception) for exception in old.exceptions}
             added = tuple(entry for entry in read.closures if _times(entry) not in known)
@@ -77,6 +83,12 @@ def apply(house: House, actor: Actor, client_id: int, hours_id: int, data: bytes
 
 def _times(one: Exception_) -> tuple[object, ...]:
     return tuple(getattr(one, name, None) for name in ("kind", "first", "last", "every_year", "spans"))
+
+
+def _worked_out(house: House, data: bytes, zone: str, old: Hours) -> Preview | Problems:
+    today = house.now().astimezone(hoursfile.zone_of(zone)).date()
+    read = apart.worked_out(_read, data, zone, old, today)
+    return [read] if isinstance(read, Problem) else read
 
 
 def _read(data: bytes, zone: str, old: Hours, today: date) -> Preview | Problems:

@@ -6,7 +6,7 @@ from ..core.numbering import Wrong
 from ..core.ringing import phonechecks
 from ..core.ringing.directory import Person
 from ..formats import vcards
-from . import people
+from . import apart, people
 from .access import Actor
 from .house import House, Problem, Problems, Row
 
@@ -32,7 +32,9 @@ def take(house: House, actor: Actor, client_id: int, data: bytes, *, abroad: boo
     """Adds the people of a file; one whose name is known gets the phones that they did not have. A phone that cannot be
     rung is left out with the reason, one in another country unless `abroad` says that this is right."""
     people.everybody(house, actor, client_id)
-    cards = vcards.read(data)
+    cards = apart.worked_out(vcards.read, data)
+    if isinstance(cards, Problem):
+        return [cards]
     if isinstance(cards, str):
         return [Problem("file", cards)]
     taken = Taken()

@@ -29,6 +29,12 @@ def transaction() -> Iterator[None]:
         _open.count -= 1
 
 
+def not_inside(what: str) -> None:
+    """Raises InsideTransaction when this thread has a transaction open; `what` is what must not happen then."""
+    if getattr(_open, "count", 0):
+        raise InsideTransaction(f"{what} inside a transaction")
+
+
 def guarded(port: Port) -> Port:
     """The port, which raises InsideTransaction when it is asked inside a transaction of its thread."""
     return port if isinstance(port, _Guarded) else cast(Port, _Guarded(port))
@@ -46,8 +52,7 @@ class _Guarded:
 def _checked(ask: Callable[..., Any], name: str) -> Callable[..., Any]:
     @wraps(ask)
     def asked(*args: Any, **more: Any) -> Any:
-        if getattr(_open, "count", 0):
-            raise InsideTransaction(f"{name} was asked inside a transaction")
+        not_inside(f"{name} was asked")
         return ask(*args, **more)
 
     return asked

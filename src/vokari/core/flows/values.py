@@ -5,7 +5,7 @@ Everything here is part of the stored flow format, so fields are added, never re
 
 from typing import Annotated, Any, Literal
 
-from pydantic import Field, model_validator
+from pydantic import Field, field_validator, model_validator
 
 from ..value import Value
 
@@ -128,6 +128,10 @@ class Recording(Value):
         return {key: value for key, value in raw.items() if key != "one_in"} if isinstance(raw, dict) else raw
 
 
+DEEPEST = 8
+"""How deep conditions are nested at most."""
+
+
 class Condition(Value):
     """One condition of a Junction.
 
@@ -147,7 +151,19 @@ class Condition(Value):
     days: int | None = Field(default=None, ge=1, le=3660)
     distance_km: float | None = Field(default=None, gt=0)
     percent: int | None = Field(default=None, ge=0, le=100)
-    parts: tuple["Condition", ...] = ()
+    parts: tuple["Condition", ...] = Field(default=(), max_length=100)
+
+    @field_validator("parts")
+    @classmethod
+    def _not_too_deep(cls, parts: tuple["Condition", ...]) -> tuple["Condition", ...]:
+        if any(part.depth >= DEEPEST for part in parts):
+            raise ValueError(f"conditions are nested at most {DEEPEST} deep")
+        return parts
+
+    @property
+    def depth(self) -> int:
+        """How many conditions stand in one another here, this one included."""
+        return 1 + max((part.depth for part in self.parts), default=0)
 
 
 class NotifyTo(Value):

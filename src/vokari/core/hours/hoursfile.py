@@ -20,6 +20,8 @@ def read(text: str) -> Hours | list[Mistake]:
         return [Mistake("", error.lineno, f"this is not JSON: {error.msg}, column {error.colno}")]
     except RecursionError:
         return [Mistake("", 0, "the file is nested too deeply")]
+    except ValueError:
+        return [Mistake("", 0, "a number in the file has too many digits")]
     if not isinstance(raw, dict):
         return [Mistake("", 1, "an hours file is a JSON object")]
     version = raw.get("version", FORMAT_VERSION)
