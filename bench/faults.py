@@ -33,7 +33,7 @@ from vokari.store.agency import Agency, User
 from vokari.store.database import migrate
 from vokari.store.numbers import Carrier
 from vokari.wiring import build
-from vokari.work import clients, flowfiles, maintenance, sources, taking, versions
+from vokari.work import bringing, clients, maintenance, sources, taking, versions
 from vokari.work.access import Actor
 from vokari.work.accounts import hash_password
 from vokari.work.clients import ClientForm
@@ -151,9 +151,8 @@ def _world(house: House) -> None:
         ],
     })  # fmt: skip
     boxes = {"mb": MailboxMaterial(name="Yard", tell=("yard@example.com",))}
-    flow = flowfiles.import_(
-        house, actor, _id(client), write(FlowFile(flow=document, materials=Materials(mailboxes=boxes)))
-    )
+    file = write(FlowFile(flow=document, materials=Materials(mailboxes=boxes)))
+    flow = bringing.bring_in(house, actor, _id(client), file, rest=bringing.NEW)
     versions.put_live(house, actor, _id(client), _id(flow))
     for number in NUMBERS:
         taking.take(house, actor, _id(client), number, _id(source), _id(flow))

@@ -10,7 +10,7 @@ from vokari.core.flows.flowfile import FlowFile, MailboxMaterial, Materials, Sou
 from vokari.store.agency import Agency, Client, User
 from vokari.store.flows import CallFlow
 from vokari.store.numbers import Carrier, LeadSource, TrackingNumber
-from vokari.work import clients, failsafes, flowfiles, sources, taking, versions
+from vokari.work import bringing, clients, failsafes, sources, taking, versions
 from vokari.work.access import Actor, Role
 from vokari.work.accounts import hash_password
 from vokari.work.clients import ClientForm
@@ -68,7 +68,9 @@ class World:
             mailboxes={key: MailboxMaterial(name=f"Box {key}", tell=("yard@example.com",)) for key in boxes},
             sources={key: SourceMaterial(name=name) for key, name in (sources or {}).items()},
         )
-        made = flowfiles.import_(self.house, self.actor, self.client.id, write(FlowFile(flow=doc, materials=materials)))
+        made = bringing.bring_in(
+            self.house, self.actor, self.client.id, write(FlowFile(flow=doc, materials=materials)), rest=bringing.NEW
+        )
         assert isinstance(made, CallFlow), made
         if live:
             put = versions.put_live(self.house, self.actor, self.client.id, made.id)

@@ -71,6 +71,7 @@ def add_commands(commands: Any) -> None:
     bring.add_argument("--client", type=int, required=True)
     bring.add_argument("--user", required=True, help="the email address of who asks")
     bring.add_argument("--name", default="", help="another name for the flow")
+    bring.add_argument("--new", action="store_true", help="make what the client has none of; else it is left open")
     bring.set_defaults(run=run_import)
 
 
@@ -324,14 +325,16 @@ def run_export(options: argparse.Namespace) -> int:
 
 
 def run_import(options: argparse.Namespace) -> int:
-    from .work import access, flowfiles
+    from .work import access, bringing
 
     acting = _acting(options.user)
     if acting is None:
         return 1
     try:
-        result = flowfiles.import_(
-            *acting, options.client, Path(options.file).read_text(encoding="utf-8"), options.name
+        text = Path(options.file).read_text(encoding="utf-8")
+        looked = bringing.look(*acting, options.client, text)
+        result = bringing.bring_in(
+            *acting, options.client, text, options.name, rest=bringing.NEW if options.new else bringing.OPEN
         )
     except (access.NotFound, access.NotAllowed):
         print(f"vokari: there is no client {options.client} for {options.user}", file=sys.stderr)
@@ -343,5 +346,10 @@ def run_import(options: argparse.Namespace) -> int:
         for mistake in result:
             print(f"{options.file}: {mistake}", file=sys.stderr)
         return 1
+    for one in looked.offered if isinstance(looked, bringing.Looked) else ():
+        made = options.new and one.chosen == bringing.OPEN and one.can_be_made
+        print(f"{one.thing.name}: {'made' if made else dict(one.known).get(one.chosen[3:], 'left open')}")
+        for sentence in (*one.wrong, *one.notes):
+            print(f"  {sentence}")
     print(f"{result.name} is flow {result.id}, a draft that is not live yet.")
     return 0

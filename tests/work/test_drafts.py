@@ -5,7 +5,7 @@ from tests.world import World, main_line
 from vokari.core.flows.edits import AddStep, Connect, RemoveStep, SetFlow, SetStep
 from vokari.core.flows.flowfile import Mistake
 from vokari.store.flows import CallFlow, FlowVersion
-from vokari.work import drafts, flowfiles, versions
+from vokari.work import bringing, drafts, flowfiles, versions
 from vokari.work.drafts import Conflict, OpenDraft
 
 SMALL = document(say("a", "Welcome", "vm", name="Welcome"), voicemail(name="Box"), rescue="vm", name="Small")
@@ -141,12 +141,12 @@ def test_a_name_that_is_taken_is_told(world: World) -> None:
 def test_a_flow_is_carried_to_another_client_with_its_materials(world: World) -> None:
     flow = world.flow(main_line(), sources={"ls_bus": "Bus panel"})
     text = flowfiles.export(world.house, world.actor, world.client.id, flow.id)
-    copied = flowfiles.import_(world.house, world.actor, world.client.id, text, "Second line")
+    copied = bringing.bring_in(world.house, world.actor, world.client.id, text, "Second line")
     assert isinstance(copied, CallFlow)
     assert copied.draft["steps"] == flow.draft["steps"]
-    twice = flowfiles.import_(world.house, world.actor, world.client.id, text)
+    twice = bringing.bring_in(world.house, world.actor, world.client.id, text)
     assert isinstance(twice, list)
-    bad = flowfiles.import_(
+    bad = bringing.bring_in(
         world.house, world.actor, world.client.id, text.replace("yard@example.com", "yard at example")
     )
     assert isinstance(bad, list)
@@ -155,7 +155,7 @@ def test_a_flow_is_carried_to_another_client_with_its_materials(world: World) ->
 
 def test_a_file_with_what_cannot_run_leaves_nothing_behind(world: World) -> None:
     text = '{"flow": {"name": "Q", "mark": "QQ", "steps": [{"kind": "keypad_entry", "id": "h"}]}, "materials": {"mailboxes": {"x": {"name": "New"}}}}'
-    refused = flowfiles.import_(world.house, world.actor, world.client.id, text)
+    refused = bringing.bring_in(world.house, world.actor, world.client.id, text)
     assert isinstance(refused, list)
     assert "Keypad entry" in refused[0].sentence
     assert drafts.listed(world.house, world.actor, world.client.id) == []

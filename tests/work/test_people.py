@@ -12,6 +12,7 @@ from tests.flows import document, ring, voicemail
 from tests.wire import Wire
 from tests.world import World, make_world
 from vokari.core.flows import flowfile
+from vokari.core.flows.edits import SetStep
 from vokari.core.flows.steps import Ring
 from vokari.core.ringing import erlang
 from vokari.store.agency import Client
@@ -19,7 +20,19 @@ from vokari.store.calls import Call
 from vokari.store.flows import CallFlow
 from vokari.store.hours import HoursSet
 from vokari.store.people import DutyRow, PersonRow, TeamRow
-from vokari.work import calls, clients, drafts, flowfiles, hours, meanings, people, rehearsals, trail, versions
+from vokari.work import (
+    bringing,
+    calls,
+    clients,
+    drafts,
+    flowfiles,
+    hours,
+    meanings,
+    people,
+    rehearsals,
+    trail,
+    versions,
+)
 from vokari.work.access import NotAllowed, NotFound
 from vokari.work.calls import CallFilter
 from vokari.work.clients import ClientForm
@@ -263,14 +276,12 @@ def test_a_person_is_replaced_in_drafts_teams_and_live_in_one_step(line: World, 
 
 
 def test_a_flow_that_rings_somebody_who_is_gone_does_not_go_live(world: World) -> None:
-    flow = world.flow(
-        document(
-            {**ring("r", no_answer="vm"), "to": [{"kind": "person", "id": "p1", "person": "pe_none"}]},
-            voicemail(),
-            rescue="vm",
-        ),
-        live=False,
+    flow = world.flow(document(ring("r", no_answer="vm"), voicemail(), rescue="vm"), live=False)
+    gone = {**ring("r", no_answer="vm"), "to": [{"kind": "person", "id": "p1", "person": "pe_none"}]}
+    edited = drafts.edit(
+        world.house, world.actor, world.client.id, flow.id, [SetStep.model_validate({"do": "set_step", "step": gone})]
     )
+    assert isinstance(edited, drafts.OpenDraft)
     put = versions.put_live(world.house, world.actor, world.client.id, flow.id)
     assert isinstance(put, versions.Stopped)
     assert any("gone" in one.sentence for one in put.findings)
@@ -357,7 +368,7 @@ def test_a_flow_carries_its_people_and_teams_to_another_client(world: World, sta
     other = clients.take_on(world.house, world.actor, ClientForm("Alder Lane Cattery", "US", "America/New_York"))
     assert isinstance(other, Client)
     for n in range(2):
-        made = flowfiles.import_(world.house, world.actor, other.id, text, f"Copy {n}")
+        made = bringing.bring_in(world.house, world.actor, other.id, text, f"Copy {n}", rest=bringing.NEW)
         assert isinstance(made, CallFlow), made
     there = people.everybody(world.house, world.actor, other.id)
     assert [one.row.name for one in there.people] == ["Ada", "Ben"], "the second copy finds them by name"

@@ -1,11 +1,14 @@
 """The flows of a client: the list, the sheet, put live, versions, and files."""
 
+from typing import Any
+
 from fastapi import APIRouter, Request
 from fastapi.responses import PlainTextResponse, Response
 
 from ..core.ringing import meaning
+from ..core.ringing.brought import KINDS
 from ..store.flows import CallFlow
-from ..work import clients, drafts, flowfiles, meanings, versions
+from ..work import bringing, clients, drafts, flowfiles, meanings, versions
 from ..work.access import NotFound
 from ..work.versions import Stopped
 from . import sheet
@@ -49,16 +52,42 @@ def create(request: Request, posted: Form, client_id: Id) -> Response:
 
 @router.post("/clients/{client_id}/flows/import")
 def import_(request: Request, posted: Form, client_id: Id) -> Response:
+    """Lists what a file names; with that chosen, makes the flow. A file that names nothing is taken at once."""
+    house, actor = house_of(request), posted.actor
     upload = posted.upload("file")
-    raw = upload.file.read(flowfiles.LARGEST + 1) if upload else b""
+    raw = upload.file.read(bringing.LARGEST + 1) if upload else b""
     try:
-        text = raw.decode("utf-8-sig")
+        text = raw.decode("utf-8-sig") or posted.text("text")
     except UnicodeDecodeError:
         return _list(request, posted.signed, client_id, 422, mistakes=["The file is not text in UTF-8."])
-    result = flowfiles.import_(house_of(request), posted.actor, client_id, text, posted.text("import_name"))
-    if isinstance(result, list):
-        return _list(request, posted.signed, client_id, 422, mistakes=[str(one) for one in result[:20]])
-    return go(request, f"/clients/{client_id}/flows/{result.id}")
+    name, prefix = posted.text("import_name"), "choice-"
+    choices = {
+        field.removeprefix(prefix): value
+        for field, value in posted.form.multi_items()
+        if field.startswith(prefix) and isinstance(value, str)
+    }
+    looked = bringing.look(house, actor, client_id, text, choices)
+    if isinstance(looked, list):
+        return _list(request, posted.signed, client_id, 422, mistakes=[str(one) for one in looked[:20]])
+    if posted.text("do") != "bring" and looked.offered:
+        if posted.text("do") == "all_new":
+            rest = {one.thing.id: bringing.NEW for one in looked.offered if one.chosen == "open" and one.can_be_made}
+            looked = bringing.chosen(looked, rest)
+        return _bring(request, posted.signed, looked, text, name)
+    made = bringing.bring_in(house, actor, client_id, text, name, choices)
+    if isinstance(made, list):
+        return _bring(request, posted.signed, looked, text, name, [str(one) for one in made[:20]])
+    return go(request, f"/clients/{client_id}/flows/{made.id}")
+
+
+def _bring(
+    request: Request, signed: Any, looked: bringing.Looked, text: str, name: str, mistakes: list[str] | None = None
+) -> Response:
+    pages: Pages = request.app.state.pages
+    return pages.show(
+        request, "bring.html", signed, client=looked.client, section="flows", status=422 if mistakes else 200,
+        looked=looked, text=text, name=name, mistakes=mistakes or [], kinds=KINDS,
+    )  # fmt: skip
 
 
 @router.get("/clients/{client_id}/flows/{flow_id}")

@@ -88,7 +88,7 @@ def phones(house: House, actor: Actor, client_id: int) -> Phones:
         known = verified(session, client_id)
         latest = {row.destination: row for row in session.execute(_LATEST, {"client": client_id})}
         found = []
-        for to, whose in _destinations(session, house, client_id).items():
+        for to, whose in destinations_of(session, house, client_id).items():
             last = latest.get(to)
             said = STATES.get(last.state, "") if last and last.state != "pressed" else ""
             words = f": {last.words}" if last and last.words else ""
@@ -107,7 +107,7 @@ def ask(house: House, actor: Actor, client_id: int, to: str) -> Problems:
     """Rings a phone and asks for the key. Only phones that can be rung anyhow are."""
     with house.begin() as session:
         client = allow(session, actor, client_id, "edit_hours", changing=True)
-        if to not in _destinations(session, house, client_id):
+        if to not in destinations_of(session, house, client_id):
             return [Problem("to", "No person and no flow of this client has this phone.")]
         if to in _under_way(session, house, client_id, "ringing"):
             return [Problem("to", "This phone is being rung already.")]
@@ -125,7 +125,7 @@ def ask_all(house: House, actor: Actor, client_id: int) -> Problems:
     with house.begin() as session:
         client = allow(session, actor, client_id, "edit_hours", changing=True)
         known = {*verified(session, client_id), *_under_way(session, house, client_id, "ringing", "waiting")}
-        never = [to for to in _destinations(session, house, client_id) if to not in known]
+        never = [to for to in destinations_of(session, house, client_id) if to not in known]
         if not never:
             return [Problem("to", "Every phone was verified, or is about to be rung.")]
         for to in never:
@@ -155,7 +155,7 @@ def ring_next(house: House, client_id: int) -> bool:
         row = session.scalar(select(Verification).where(*waiting).order_by(Verification.id).limit(1))
         if row is None or _under_way(session, house, client_id, "ringing"):
             return row is not None
-        if row.destination not in _destinations(session, house, client_id):
+        if row.destination not in destinations_of(session, house, client_id):
             session.delete(row)
             return True
         row.state, row.asked_at = "ringing", house.now()
@@ -252,7 +252,8 @@ def _rings_still(house: House, row_id: int, ref: str, asked_at: datetime) -> boo
     return False
 
 
-def _destinations(session: Session, house: House, client_id: int) -> dict[str, list[str]]:
+def destinations_of(session: Session, house: House, client_id: int) -> dict[str, list[str]]:
+    """Every phone that a client's people and flows can have rung, with whose it is."""
     people = ringers.people_of(session, house, client_id)
     query = (
         select(CallFlow.draft, FlowVersion.document)
