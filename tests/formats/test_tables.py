@@ -2,6 +2,7 @@
 
 import csv
 import io
+import unicodedata
 from datetime import UTC, datetime
 from decimal import Decimal
 
@@ -12,8 +13,14 @@ from openpyxl import load_workbook
 
 from vokari.formats import tables
 
-plain = st.text(st.characters(exclude_categories=("Cs", "Cc")), max_size=20).filter(
-    lambda text: not text.startswith(("=", "+", "-", "@"))
+any_text = st.text(st.characters(exclude_categories=("Cs",)), max_size=20) | st.builds(
+    "{}{}{}".format,
+    st.text("\x00\x01\t\r\x0b \u200b\ufeff\xa0", max_size=3),
+    st.sampled_from("=+-@＝＠"),
+    st.text("1A(+=", max_size=4),
+)
+plain = st.text(st.characters(exclude_categories=("Cs", "Cc", "Cf", "Z")), max_size=20).filter(
+    lambda text: not unicodedata.normalize("NFKC", text).startswith(("=", "+", "-", "@", "'"))
 )
 rows = st.lists(st.tuples(plain, st.integers(-(10**9), 10**9), plain), max_size=8)
 
@@ -37,14 +44,46 @@ def test_a_workbook_is_read_back_by_another_reader(table: list[tuple[str, int, s
     assert read == table
 
 
-@pytest.mark.parametrize("bad", ["=1+1", "+cmd|x", "-2+3", "@SUM(A1)", "\tx", "\rx", "=HYPERLINK(1)"])
+FORMULAS = [
+    "=1+1",
+    "+cmd|x",
+    "-2+3",
+    "@SUM(A1)",
+    "=HYPERLINK(1)",
+    "\x01=1+1",
+    "\t=1",
+    "\x00\x0b@A",
+    " =1",
+    "\u200b=1",
+    "＝1",
+    "+²",
+]
+
+
+@pytest.mark.parametrize("bad", FORMULAS)
 def test_formulas_are_texts(bad: str) -> None:
-    cell = next(csv.reader(io.StringIO(tables.to_csv(("A",), [(bad,)]).split("\r\n", 1)[1], newline="")))[0]
-    assert cell == "'" + bad
-    sheet = load_workbook(io.BytesIO(tables.to_xlsx("T", ("A",), [(bad,)]))).active
+    assert in_csv(bad).startswith("'")
+    value, kind = in_workbook(bad)
+    assert kind == "s"
+    assert value.startswith("'")
+
+
+@given(any_text)
+def test_no_text_is_ever_run(text: str) -> None:
+    for cell, kind in ((in_csv(text), "s"), in_workbook(text)):
+        assert kind != "f"
+        shown = "".join(one for one in cell if unicodedata.category(one)[0] not in "CZ")
+        assert not shown.startswith(("=", "+", "-", "@")) or tables.E164.fullmatch(cell)
+
+
+def in_csv(text: str) -> str:
+    return list(csv.reader(io.StringIO(tables.to_csv(("A", "B"), [(text, "x")]), newline="")))[1][0]
+
+
+def in_workbook(text: str) -> tuple[str, str]:
+    sheet = load_workbook(io.BytesIO(tables.to_xlsx("T", ("A",), [(text,)]))).active
     assert sheet is not None
-    assert sheet["A2"].data_type == "s"
-    assert str(sheet["A2"].value).startswith("'")
+    return str(sheet["A2"].value or ""), str(sheet["A2"].data_type)
 
 
 def test_phone_numbers_moments_and_money_keep_their_form() -> None:

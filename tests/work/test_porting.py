@@ -118,7 +118,9 @@ def test_a_number_that_needs_papers_waits_for_them(world: World, carrier: Carrie
         assert porting.give_document(*args, kind, name, content)[0].field == "file"
     assert porting.give_document(*args, "a passport", "x.pdf", PDF)[0].field == "file"
     assert numbers.of_client(world.house, world.actor, world.client.id)[0].number.state == "awaiting_documents"
-    assert porting.give_document(*args, kind, "bill.pdf", PDF) == []
+    assert porting.give_document(*args, kind, "..\\..\\C:/secret/bill\n.pdf", PDF) == []
+    (given,) = numberpage.opened(*args).documents
+    assert given.name == "bill.pdf", "a document is kept under its name, without the folders sent along"
     line = numbers.of_client(world.house, world.actor, world.client.id)[0]
     assert (line.number.state, line.number.asked_for) == ("in_service", [])
     assert [one.name for one in numberpage.opened(*args).documents] == ["bill.pdf"]

@@ -2,6 +2,8 @@
 
 import csv
 import io
+import re
+import unicodedata
 from collections.abc import Iterable, Sequence
 from datetime import datetime
 from typing import Literal
@@ -13,15 +15,15 @@ from openpyxl.utils import get_column_letter
 CSV = "text/csv; charset=utf-8"
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 WIDEST = 60
+E164 = re.compile(r"\+[1-9][0-9]{1,14}")
 
 
 def to_csv(header: Sequence[str], rows: Iterable[Sequence[object]]) -> str:
     """The rows as CSV with CRLF line ends."""
     out = io.StringIO()
     writer = csv.writer(out)
-    writer.writerow(header)
-    for row in rows:
-        writer.writerow([_safe(cell) for cell in row])
+    for row in ([header], rows):
+        writer.writerows([_safe(cell) for cell in cells] for cells in row)
     return out.getvalue()
 
 
@@ -31,11 +33,14 @@ def to_xlsx(title: str, header: Sequence[str], rows: Iterable[Sequence[object]])
     sheet = book.active
     assert sheet is not None
     sheet.title = "".join(one for one in title if one not in "[]:*?/\\")[:31] or "Table"
-    sheet.append(list(header))
+    sheet.append([_cell(words) for words in header])
     widths = [len(words) for words in header]
-    for row in rows:
+    for number, row in enumerate(rows, 2):
         cells = [_cell(value) for value in row]
         sheet.append(cells)
+        for cell in sheet[number]:
+            if isinstance(cell.value, str):
+                cell.data_type = "s"
         widths = [max(width, len(str(cell or ""))) for width, cell in zip(widths, cells, strict=True)]
     for cell in sheet[1]:
         cell.font = Font(bold=True)
@@ -57,15 +62,15 @@ def to_file(
 
 
 def _safe(cell: object) -> object:
-    """A text that a spreadsheet would read as a formula gets an apostrophe; phone numbers in E.164 stay as they are."""
-    if isinstance(cell, str) and cell.startswith(("=", "+", "-", "@", "\t", "\r")) and not cell[1:].isdigit():
-        return "'" + cell
-    return cell
+    """A text without control characters; one that a spreadsheet would read as a formula, also behind blanks and signs that
+    nobody sees, gets an apostrophe. Phone numbers in E.164 stay as they are."""
+    if not isinstance(cell, str):
+        return cell
+    text = "".join(one for one in cell if one == "\n" or unicodedata.category(one) not in ("Cc", "Cs"))
+    seen = "".join(one for one in unicodedata.normalize("NFKC", text) if unicodedata.category(one)[0] not in "CZ")
+    return "'" + text if seen.startswith(("=", "+", "-", "@", "'")) and not E164.fullmatch(text) else text
 
 
 def _cell(value: object) -> object:
     """A value that a workbook can hold: instants without their zone, texts never as formulas."""
-    if isinstance(value, datetime):
-        return value.replace(tzinfo=None)
-    safe = _safe(value)
-    return "".join(one for one in safe if one >= " " or one == "\n") if isinstance(safe, str) else safe
+    return value.replace(tzinfo=None) if isinstance(value, datetime) else _safe(value)

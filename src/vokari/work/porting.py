@@ -219,6 +219,12 @@ def _locked(session: Session, port_id: int) -> tuple[Port, TrackingNumber]:
     return port, session.get_one(TrackingNumber, port.number_id, with_for_update=True)
 
 
+def plain_name(name: str) -> str:
+    """The name of an uploaded file without the folders that some browsers, and all who mean ill, send along."""
+    last = "".join(one for one in name.replace("\\", "/").rpartition("/")[2] if one.isprintable()).strip(". ")
+    return last[-120:] or "document"
+
+
 def give_document(
     house: House, actor: Actor, client_id: int, number_id: int, kind: str, name: str, content: bytes
 ) -> Problems:
@@ -251,7 +257,7 @@ def give_document(
             if not answer and number.state == "awaiting_documents":
                 number.state = "in_service"
         document = NumberDocument(
-            agency_id=actor.agency_id, client_id=client_id, number_id=number_id, kind=kind, name=name[:120], file=file,
+            agency_id=actor.agency_id, client_id=client_id, number_id=number_id, kind=kind, name=plain_name(name), file=file,
             at=house.now(),
         )  # fmt: skip
         session.add(document)
