@@ -9,7 +9,7 @@ import pytest
 import vokari.web
 from tests.flows import DANA, document, phone, ring, voicemail
 from tests.web.conftest import Browser
-from tests.web.test_access import filled
+from tests.web.routes import filled
 from tests.wire import Wire
 from tests.work.test_people import add
 from tests.world import World
