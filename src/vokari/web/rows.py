@@ -5,6 +5,7 @@ from typing import Any
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
+from pydantic import ValidationError
 
 from ..core.flows import edits
 from ..core.flows.mends import mended
@@ -87,10 +88,15 @@ def change_flow(request: Request, posted: Form, client_id: Id, flow_id: Id) -> R
         problems.append(Problem("entry_limit", "A step may be entered 2 to 50 times."))
     if problems:
         return _answer(request, posted, client_id, flow_id, problems, "flow")
-    wanted = edits.SetFlow(
-        name=name, mark=mark, entry_limit=limit, rescue=posted.text("rescue") or None, start=posted.text("start") or None,
-        language=posted.text("language") or None,
-    )  # fmt: skip
+    try:
+        wanted = edits.SetFlow(
+            name=name, mark=mark, entry_limit=limit, rescue=posted.text("rescue") or None, start=posted.text("start") or None,
+            language=posted.text("language") or None,
+        )  # fmt: skip
+    except ValidationError as error:
+        field = str(error.errors(include_url=False)[0]["loc"][0])
+        problem = [Problem(field, "Choose one of the list.")]
+        return _answer(request, posted, client_id, flow_id, problem, "flow")
     result = drafts.edit(house_of(request), posted.actor, client_id, flow_id, [wanted], posted.whole("base"))
     return _answer(request, posted, client_id, flow_id, result, "flow")
 
