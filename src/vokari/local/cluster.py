@@ -15,6 +15,8 @@ import time
 from dataclasses import dataclass
 from pathlib import Path
 
+from . import ports
+
 LIBRARIES = Path("/usr/lib/postgresql")
 
 
@@ -44,7 +46,7 @@ class Cluster:
         if self.running():
             return
         if not self._port_comes_free():
-            raise ClusterError(f"port {self.port} is taken: set VOKARI_PG_PORT to a free one")
+            raise ClusterError(ports.taken(self.port, "VOKARI_PG_PORT"))
         (self.data / "postmaster.pid").unlink(missing_ok=True)
         options = f"-c listen_addresses=127.0.0.1 -c unix_socket_directories= -p {self.port}"
         if fast:
@@ -105,7 +107,7 @@ class Cluster:
     def _port_comes_free(self, seconds: float = 5) -> bool:
         """The children of a server that was killed hold its port for a moment."""
         until = time.monotonic() + (seconds if (self.data / "postmaster.pid").exists() else 0)
-        while not port_is_free(self.port):
+        while not ports.is_free(self.port):
             if time.monotonic() >= until:
                 return False
             time.sleep(0.1)
@@ -163,17 +165,6 @@ def _binaries() -> Path:
     if not found:
         raise ClusterError("PostgreSQL is not installed: run script/setup")
     return found[-1].parent
-
-
-def port_is_free(port: int) -> bool:
-    """Whether a port of 127.0.0.1 can be listened on."""
-    with contextlib.closing(socket.socket(socket.AF_INET, socket.SOCK_STREAM)) as probe:
-        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-        try:
-            probe.bind(("127.0.0.1", port))
-        except OSError:
-            return False
-    return True
 
 
 def free_port() -> int:

@@ -11,6 +11,7 @@ import socket
 import subprocess
 import sys
 import time
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from pathlib import Path
@@ -56,6 +57,8 @@ class Stack:
 
     settings: Settings
     parts: dict[str, Part] = field(default_factory=dict)
+    clock: Callable[[], float] = time.monotonic
+    """Seconds by which signs of life and pauses are reckoned."""
 
     @property
     def processes(self) -> dict[str, subprocess.Popen[bytes]]:
@@ -84,7 +87,7 @@ class Stack:
                 [sys.executable, "-m", "vokari.cli", *words], env={**self.environment(), **told}, cwd="/",
                 stdin=subprocess.DEVNULL, stdout=log, stderr=log, start_new_session=True,
             )  # fmt: skip
-        part.started = part.heard = time.monotonic()
+        part.started = part.heard = self.clock()
         part.ready, part.due = False, None
 
     def wait(self, name: str, seconds: float = 40) -> None:
@@ -107,12 +110,12 @@ class Stack:
         """One look at all parts: starts again what has ended or hangs; gives the parts that were started."""
         started = []
         for part in self.parts.values():
-            _listen(part)
+            _listen(part, self.clock())
             if part.due is None:
-                why = _ended(part)
+                why = _ended(part, self.clock())
                 if why:
                     self._plan(part, why)
-            if part.due is not None and time.monotonic() >= part.due:
+            if part.due is not None and self.clock() >= part.due:
                 self.start(part.name)
                 started.append(part.name)
         return started
@@ -122,9 +125,9 @@ class Stack:
         if part.process.poll() is None:
             part.process.kill()
             part.process.wait()
-        part.soon = 0 if time.monotonic() - part.started > STEADY_AFTER else part.soon + 1
+        part.soon = 0 if self.clock() - part.started > STEADY_AFTER else part.soon + 1
         pause = PAUSES[min(max(0, part.soon - 1), len(PAUSES) - 1)]
-        part.why, part.due = why, time.monotonic() + pause
+        part.why, part.due = why, self.clock() + pause
         self.log(part.name, why, pause)
 
     def log(self, part: str, why: str, pause: float = 0.0) -> None:
@@ -149,13 +152,13 @@ class Stack:
         self.parts.clear()
 
 
-def _ended(part: Part) -> str:
+def _ended(part: Part, now: float) -> str:
     """Why a part must be started again; empty when it need not."""
     assert part.process is not None
     code = part.process.poll()
     if code is not None:
         return f"it was killed by {signal.Signals(-code).name}" if code < 0 else f"it ended with code {code}"
-    silent = time.monotonic() - part.heard
+    silent = now - part.heard
     if not part.ready and silent > READY_WITHIN:
         return f"it was not ready within {READY_WITHIN:.0f} s"
     return f"it gave no sign of life for {silent:.0f} s" if part.ready and silent > HUNG_AFTER else ""
@@ -174,13 +177,13 @@ def _address(channel: socket.socket) -> str:
     return "@" + name[1:].decode()
 
 
-def _listen(part: Part) -> None:
+def _listen(part: Part, now: float) -> None:
     while True:
         try:
             said = part.channel.recv(4096)
         except (BlockingIOError, OSError):
             return
-        part.heard = time.monotonic()
+        part.heard = now
         part.ready = part.ready or b"READY=1" in said
 
 

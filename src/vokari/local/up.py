@@ -19,7 +19,8 @@ from ..store.database import migrate
 from ..wiring import build
 from ..work import parts
 from ..work.house import House
-from .cluster import Cluster, ClusterError, port_is_free
+from . import ports
+from .cluster import Cluster, ClusterError
 from .orphans import Ledger, end
 from .stack import PAUSES, Stack, StackError, data_folder
 
@@ -60,8 +61,8 @@ def check_ports(settings: Settings) -> None:
     """Raises StackError that names a port which is taken."""
     for attribute, variable in PORT_NAMES.items():
         port = getattr(settings, attribute)
-        if not port_is_free(port):
-            raise StackError(f"port {port} is taken: set {variable} to a free one")
+        if not ports.is_free(port):
+            raise StackError(ports.taken(port, variable))
 
 
 def run(*, fresh: bool) -> int:

@@ -1,6 +1,7 @@
 """Live pages: one listener a process, fanned out to the pages that are open as server-sent events."""
 
 import asyncio
+import contextlib
 import json
 import threading
 from collections.abc import AsyncIterator
@@ -26,6 +27,7 @@ class Listener:
         self.url = database_url.replace("+psycopg", "")
         self.lock = threading.Lock()
         self.started = False
+        self.listens = threading.Event()
         self.pages: set[tuple[asyncio.AbstractEventLoop, asyncio.Queue[dict[str, Any]]]] = set()
 
     def join(self, loop: asyncio.AbstractEventLoop) -> asyncio.Queue[dict[str, Any]]:
@@ -47,19 +49,25 @@ class Listener:
             try:
                 with psycopg.connect(self.url, autocommit=True) as connection:
                     connection.execute(f"LISTEN {CHANNEL}")
+                    self.listens.set()
                     for notice in connection.notifies():
                         self._hand_out(json.loads(notice.payload))
             except psycopg.Error:
+                self.listens.clear()
                 pause.wait(1.0)
 
     def _hand_out(self, notice: dict[str, Any]) -> None:
         with self.lock:
             pages = list(self.pages)
         for loop, queue in pages:
-            loop.call_soon_threadsafe(_offer, queue, notice)
+            with contextlib.suppress(RuntimeError):  # a page whose loop has ended meanwhile
+                loop.call_soon_threadsafe(_offer, queue, notice)
 
 
 def _offer(queue: asyncio.Queue[dict[str, Any]], notice: dict[str, Any]) -> None:
+    """Hands a notice to a page. One that is far behind misses changes of calls, and never the end of its sign-in."""
+    if queue.full() and "ended" in notice:
+        queue.get_nowait()
     if not queue.full():
         queue.put_nowait(notice)
 
