@@ -8,7 +8,7 @@ from pathlib import Path
 
 import structlog
 
-from . import control, engine, holding, many_numbers, opening, pages, queues, turns
+from . import control, engine, holding, many_numbers, opening, pages, queues, strangers, turns
 from .town import Town, town
 
 FAULTS = "## Faults"
@@ -61,7 +61,18 @@ def _report(made: Town) -> list[str]:
     ]
     lines += [f"| {one.name} | {one.milliseconds:.1f} | {one.ratio:.1f} |" for one in pages.measure(made)]
     lines += _numbers(many_numbers.measure(made)) + _hours(opening.measure()) + _turns(turns.measure(made))
-    return lines + _holding(holding.measure(made)) + _queues(queues.measure(made))
+    lines += _holding(holding.measure(made)) + _queues(queues.measure(made))
+    return lines + _strangers(strangers.measure())
+
+
+def _strangers(found: strangers.Measured) -> list[str]:
+    """What strangers sent, and what came of it."""
+    return [
+        "",
+        "## (i) What strangers send",
+        f"Random requests and mutated real forms over all {found.routes} routes, with every role, nobody, and another agency’s ids: "
+        f"{found.requests:,} requests, {found.broken} answers of 5xx (goal: 0).",
+    ]
 
 
 def _numbers(found: many_numbers.Measured) -> list[str]:

@@ -145,7 +145,7 @@ def test_settings_of_two_people_are_laid_together(world: World) -> None:
     after = clients.get(*args)
     assert (after.city, after.fail_safe) == ("Dover", "+14105550177")
     (told,) = clients.change(*args, replace(form, city="Salem"), was)
-    assert "the place (now Dover)" in told.sentence
+    assert "the place (now “Dover”)" in told.sentence
 
 
 def test_other_forms_tell_what_changed_meanwhile(world: World) -> None:
@@ -154,7 +154,7 @@ def test_other_forms_tell_what_changed_meanwhile(world: World) -> None:
     was = asdict(sources.form_of(source))
     sources.keep_source(*args, source.id, replace(sources.form_of(source), medium="sign"), was)
     (told,) = sources.keep_source(*args, source.id, replace(sources.form_of(source), medium="print"), was)
-    assert "the medium (now sign)" in told.sentence
+    assert "the medium (now “sign”)" in told.sentence
 
     box = mailboxes.keep(*args, None, "Yard", "yard@example.com")
     kept = mailboxes.stands(box)

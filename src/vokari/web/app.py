@@ -9,6 +9,7 @@ import structlog
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import RedirectResponse, Response
+from pydantic import ValidationError
 from sqlalchemy import text
 from sqlalchemy.exc import DataError, IntegrityError
 from starlette.exceptions import HTTPException
@@ -177,6 +178,16 @@ def _errors(app: FastAPI) -> None:
     def unstorable(request: Request, _: DataError) -> Response:
         """What passed every check and is still none of the database's values: a character 0, a number out of reach."""
         return page(request, 400, "This cannot be kept", "Something in it is no text or number that can be stored.")
+
+    @app.exception_handler(ValidationError)
+    def unfit(request: Request, error: ValidationError) -> Response:
+        """A form brought something that none of our checks foresaw, so that no field can be named."""
+        if request.method == "GET":
+            raise error
+        log.warning("a form was not checked", path=request.url.path, because=str(error)[:500])
+        return page(
+            request, 422, "This cannot be read", "Something in the form is not as it can be. Nothing was saved."
+        )
 
     @app.exception_handler(IntegrityError)
     def taken(request: Request, _: IntegrityError) -> Response:

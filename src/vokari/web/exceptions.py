@@ -1,5 +1,6 @@
 """Exceptions of a set of hours: the next twelve months, each exception's form, and the month calendar."""
 
+import re
 from collections.abc import Sequence
 from datetime import date
 from typing import Any
@@ -22,6 +23,7 @@ from .hours import show
 from .pages import Pages, by_field, go
 
 router = APIRouter()
+IDENT = re.compile(r"[a-z][a-z0-9_]{0,31}")
 
 
 @router.get("/clients/{client_id}/hours/{hours_id}/exceptions")
@@ -159,10 +161,12 @@ def posted_values(posted: Posted, kind: str, year: int) -> dict[str, Any]:
 def read_form(
     posted: Posted, kind: str, ident: str, periods: exceptionforms.Periods, year: int
 ) -> Exception_ | Problems:
-    """The exception of a posted form; a new one gets an id of its own."""
+    """The exception of a posted form; a new one gets an id of its own. Raises NotFound for what is no id."""
+    if not IDENT.fullmatch(ident):
+        raise NotFound
     if kind not in exceptionforms.KINDS:
         return [Problem("kind", "Choose what kind of exception this is.")]
-    return exceptionforms.read(posted, kind, new_key("x") if ident == "new" else ident[:32], periods, year)
+    return exceptionforms.read(posted, kind, new_key("x") if ident == "new" else ident, periods, year)
 
 
 def _place(country: str, region: str, year: int, picked: dict[str, str]) -> dict[str, Any]:

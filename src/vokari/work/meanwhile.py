@@ -38,4 +38,5 @@ def _now(value: Any) -> str:
         str(one.get("to") or one.get("name") or one.get("first", "")) if isinstance(one, dict) else str(one)
         for one in entries
     )
+    said = f"“{said}”" if isinstance(value, str) else said
     return f" (now {said})" if said and len(said) <= LONGEST else ""

@@ -27,7 +27,7 @@ from .script import CallScript, Vokari
 from .verifying import VerifyingDesk
 
 KEPT_CALLS = 5000
-LARGEST_BODY = 100_000
+LARGEST_BODY = 5_000_000
 
 
 class Take(BaseModel):
