@@ -6,21 +6,26 @@ from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 from sqlalchemy import func, select, text
+from sqlalchemy.exc import DataError, OperationalError, ProgrammingError
+from sqlalchemy.exc import TimeoutError as PoolTimeout
 from starlette.testclient import TestClient
 
 from tests.conftest import NOON, StandingClock
 from tests.flows import DANA, JOEL, document, say, voicemail
 from tests.wire import Wire
 from tests.world import World, main_line
+from vokari.api import control
 from vokari.api.control import create
 from vokari.core.flows import engine, events, questions, state
 from vokari.core.periods import latest
 from vokari.core.traffic.line import Message, Phone, ScriptedCaller, run_call
 from vokari.formats.call_control.messages import to_wire
+from vokari.formats.call_control.signature import carrier_secret
 from vokari.store.calls import Call, CallDay, LiveCall, LiveEvent, VoiceMessage
 from vokari.work import assignments, calls, clients, messages, numberform, numbers, reconciling, rehearsals, reports
 from vokari.work.calls import CallFilter
 from vokari.work.numberform import NumberForm
+from vokari.work.numbers import CARRIER
 
 
 @pytest.fixture
@@ -90,10 +95,11 @@ def test_a_repeated_event_gets_the_same_commands_and_changes_nothing(line: World
     wire = Wire(line.house)
     first = wire.post(wire.body(1, 0, {"type": "call_arrived", "called": "+14105550142"}))
     again = wire.post(wire.body(1, 0, {"type": "call_arrived", "called": "+14105550142"}))
-    assert first.json() == again.json()
-    wire.seq = 1
-    wire("caller_gone", 9)
+    assert first.content == again.content, "to the byte"
+    last = wire.post(wire.body(2, 9, {"type": "caller_gone"}))
     late = wire.post(wire.body(2, 9, {"type": "caller_gone"}))
+    assert late.content == last.content
+    assert wire.post(wire.body(1, 0, {"type": "call_arrived", "called": "+14105550142"})).content == first.content
     assert late.json() == {"call": wire.ref, "seq": 2, "commands": [], "ended": True}
     assert len(over(line)) == 1
 
@@ -140,6 +146,48 @@ def test_unsigned_stale_and_forged_events_are_refused(line: World) -> None:
     odd = wire.client.post("/calls/+1/events", content=body)
     assert (odd.status_code, odd.headers["content-type"]) == (422, "application/problem+json")
     assert wire.client.get("/nowhere").headers["content-type"] == "application/problem+json"
+
+
+def test_a_secret_that_was_renewed_holds_at_once_and_the_one_before_soon_no_more(
+    line: World, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    wire = Wire(line.house)
+    wire.arrive()
+    with line.house.begin() as session:
+        session.execute(text("UPDATE carriers SET secret_version = 2"))
+    old, wire.secret = wire.secret, carrier_secret(line.house.secret, CARRIER, 2)
+    wire("silence", 5, command=wire.commands[0]["id"])
+    wire.secret = old
+    assert wire.post(wire.body(3, 9, {"type": "caller_gone"})).status_code == 401
+    wire.secret = carrier_secret(line.house.secret, CARRIER, 2)
+    with line.house.begin() as session:
+        session.execute(text("UPDATE carriers SET secret_version = 3"))
+    monkeypatch.setattr(control, "KNOWN_SECONDS", -1.0)
+    assert wire.post(wire.body(3, 9, {"type": "caller_gone"})).status_code == 401
+
+
+@pytest.mark.parametrize(
+    ("error", "status", "kind"),
+    [
+        (OperationalError("SELECT", {}, Exception("the server closed the connection")), 503, "unavailable"),
+        (PoolTimeout("no connection to spare"), 503, "unavailable"),
+        (DataError("INSERT", {}, Exception("invalid byte")), 422, "malformed-event"),
+        (ProgrammingError("SELECT", {}, Exception("no such column")), 500, "defect"),
+        (KeyError("odd"), 500, "defect"),
+    ],
+)
+def test_the_database_is_named_only_when_it_is_the_database(
+    line: World, monkeypatch: pytest.MonkeyPatch, error: Exception, status: int, kind: str
+) -> None:
+    def breaks(*_: object, **__: object) -> None:
+        raise error
+
+    monkeypatch.setattr("vokari.work.livecalls.receive", breaks)
+    wire = Wire(line.house, client=TestClient(create(line.house), raise_server_exceptions=False))
+    answer = wire.post(wire.body(1, 0, {"type": "call_arrived", "called": "+14105550142"}))
+    assert (answer.status_code, answer.json()["type"].rsplit("/")[-1].rsplit(":")[-1]) == (status, kind)
+    assert ("database" in answer.text) == (status == 503)
+    assert "the server closed" not in answer.text
 
 
 def test_a_call_nobody_knows_and_a_number_nobody_has(line: World) -> None:

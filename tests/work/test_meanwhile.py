@@ -12,7 +12,20 @@ from tests.world import World
 from vokari.core.ringing.directory import Person
 from vokari.store.agency import Client
 from vokari.store.people import PersonRow, TeamRow
-from vokari.work import clients, drafts, extensions, hours, mailboxes, numberform, people, renumbering, sources, trail
+from vokari.work import (
+    clients,
+    drafts,
+    exceptions,
+    extensions,
+    hours,
+    mailboxes,
+    numberform,
+    people,
+    renumbering,
+    shared,
+    sources,
+    trail,
+)
 from vokari.work.house import Problem
 from vokari.work.numberform import NumberForm
 
@@ -172,6 +185,17 @@ def test_other_forms_tell_what_changed_meanwhile(world: World) -> None:
     hours.set_details(*args, made.id, "Front office", "", main=False, was=details)
     assert "the name" in hours.set_details(*args, made.id, "Back office", "", main=False, was=details)[0].sentence
     assert any("Vans" in line.words or "changed the name" in line.words for line in trail.listed(*args))
+
+
+def test_lists_that_two_people_choose_for_the_same_hours_are_both_shared(world: World) -> None:
+    args = (world.house, world.actor, world.client.id)
+    office = hours.create(*args, "Office", "client")
+    first, second, third = (shared.name_list(world.house, world.actor, None, name) for name in ("A", "B", "C"))
+    exceptions.share(*args, office.id, [first.id, second.id], {"lists": []})
+    was = {"lists": [first.id, second.id]}
+    assert exceptions.share(*args, office.id, [second.id], was) == []
+    assert exceptions.share(*args, office.id, [first.id, second.id, third.id], was) == []
+    assert hours.opened(*args, office.id).set.lists == [second.id, third.id]
 
 
 def test_a_name_cannot_differ_from_its_document(world: World) -> None:

@@ -51,7 +51,7 @@ def change(request: Request, posted: Form, client_id: Id, hours_id: Id) -> Respo
             problems = exceptions.remove(house, actor, client_id, hours_id, posted.text("exception"))
         case "share":
             chosen = asked.wholes(posted.form.getlist("list"))
-            problems = exceptions.share(house, actor, client_id, hours_id, chosen)
+            problems = exceptions.share(house, actor, client_id, hours_id, chosen, posted.was())
         case _:
             one = hours.opened(house, actor, client_id, hours_id)
             made = exceptionforms.read(posted, "days", new_key("x"), _periods(one.hours), _year(request, one))

@@ -174,11 +174,18 @@ def set_day(
     return _change(house, actor, client_id, hours_id, changed, what)
 
 
-def share(house: House, actor: Actor, client_id: int, hours_id: int, lists: Sequence[int]) -> Problems:
-    """Chooses which of the agency's lists of exceptions hold for a set, too."""
+def share(
+    house: House, actor: Actor, client_id: int, hours_id: int, lists: Sequence[int], was: Row | None = None
+) -> Problems:
+    """Chooses which of the agency's lists of exceptions hold for a set, too. `was` holds the `lists` that the form was made of:
+    what others chose or left out since stays so."""
     with house.begin() as session:
         client = allow(session, actor, client_id, "edit_hours", changing=True)
         one = own_set(session, client_id, hours_id, lock=True)
+        before = [] if was is None else [entry for entry in was.get("lists", []) if isinstance(entry, int)]
+        if was is not None:
+            kept = [entry for entry in one.lists if entry in lists or entry not in before]
+            lists = [*kept, *(entry for entry in lists if entry not in kept and entry not in before)]
         query = select(ExceptionList).where(ExceptionList.agency_id == client.agency_id, ExceptionList.id.in_(lists))
         known = {entry.id: entry for entry in session.scalars(query.with_for_update(read=True))}
         if set(lists) - set(known):
