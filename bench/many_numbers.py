@@ -158,8 +158,9 @@ def _agency(town: Town) -> int:
         owners = [clients[0]] * LARGEST
         owners += [clients[1 + n % (CLIENTS - 1)] for n in range(NUMBERS - LARGEST)]
         connection.execute(
-            "INSERT INTO flows (agency_id, client_id, name, mark, draft, revision, stated)"
-            " SELECT %s, id, 'Main line', 'ML', '{}', 0, '{}' FROM clients WHERE agency_id = %s",
+            "INSERT INTO flows (agency_id, client_id, draft, revision, stated)"
+            """ SELECT %s, id, '{"name": "Main line", "mark": "ML"}', 0, '{}' FROM"""
+            "  clients WHERE agency_id = %s",
             (agency, agency),
         )
         carrier = one("SELECT id FROM carriers LIMIT 1")

@@ -35,15 +35,15 @@ def staffed(
         ids = {"agency_id": agency.id, "client_id": client.id}
         for n, phone in enumerate(phones):
             document = {"name": f"Person {n}", "phones": [{"id": "desk", "to": phone}]}
-            session.add(PersonRow(**ids, key=f"pe_{n}", name=f"Person {n}", document=document))
+            session.add(PersonRow(**ids, key=f"pe_{n}", document=document))
         members = [{"person": f"pe_{n}"} for n in range(len(phones))]
         carrier = session.scalar(select(Carrier.id).where(Carrier.name == CARRIER))
         for n, (step, number) in enumerate(lines):
             team = {"name": f"Team {n}", "strategy": strategy, "members": members}
-            session.add(TeamRow(**ids, key=f"te_{n}", name=f"Team {n}", document=team))
+            session.add(TeamRow(**ids, key=f"te_{n}", document=team))
             document = {"name": f"Flow {n}", "mark": "TU", "start": step["id"], "steps": [step]}
             raw = FlowDocument.model_validate(document).model_dump(mode="json")
-            flow = CallFlow(**ids, name=f"Flow {n}", mark="TU", revision=0, draft=raw)
+            flow = CallFlow(**ids, revision=0, draft=raw)
             session.add(flow)
             session.flush()
             version = FlowVersion(

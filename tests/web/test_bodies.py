@@ -12,7 +12,7 @@ from vokari.api import control, reading
 from vokari.settings import Settings
 from vokari.web import app as web
 from vokari.web import live
-from vokari.web.doors import COOKIE, LARGEST_FORM, LARGEST_SIGN_IN
+from vokari.web.doors import COOKIE, LARGEST_SIGN_IN
 from vokari.work import accounts
 
 CHUNK = b"x" * 10_000
@@ -47,7 +47,7 @@ FORM = (b"content-type", b"application/x-www-form-urlencoded")
 def test_bodies_are_counted_while_they_are_read_before_anybody_is_known(world: World, settings: Settings) -> None:
     pages = web.create(world.house, settings)
     for app, path, most in (
-        (pages, "/sign-in", LARGEST_SIGN_IN), (pages, "/duty/1-abc", LARGEST_FORM), (control.create(world.house), "/calls/a/events", control.LARGEST_BODY),
+        (pages, "/sign-in", LARGEST_SIGN_IN), (pages, "/duty/1-abc", LARGEST_SIGN_IN), (control.create(world.house), "/calls/a/events", control.LARGEST_BODY),
     ):  # fmt: skip
         status, read, said = endless(app, path, FORM)
         assert status == 413, (path, said)

@@ -11,7 +11,7 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import RedirectResponse, Response
 from pydantic import ValidationError
 from sqlalchemy import text
-from sqlalchemy.exc import DataError, IntegrityError
+from sqlalchemy.exc import DataError, IntegrityError, OperationalError
 from starlette.exceptions import HTTPException
 from starlette.staticfiles import StaticFiles
 
@@ -58,6 +58,9 @@ POLICY = (
     " connect-src 'self'; form-action 'self'; frame-ancestors 'none'; base-uri 'none'"
 )
 
+UNKNOWN = ("/sign-in", "/duty/")
+"""Where forms come from people who are not signed in."""
+
 log = structlog.get_logger()
 
 
@@ -82,7 +85,7 @@ def create(house: House, settings: Settings) -> FastAPI:
             connection.execute(text("SELECT 1"))
         return {"status": "ok"}
 
-    app.add_middleware(Limited, most=lambda path: LARGEST_SIGN_IN if path == "/sign-in" else LARGEST_FORM)
+    app.add_middleware(Limited, most=lambda path: LARGEST_SIGN_IN if path.startswith(UNKNOWN) else LARGEST_FORM)
 
     @app.middleware("http")
     async def around(request: Request, call: Callable[[Request], Awaitable[Response]]) -> Response:
@@ -188,6 +191,15 @@ def _errors(app: FastAPI) -> None:
         return page(
             request, 422, "This cannot be read", "Something in the form is not as it can be. Nothing was saved."
         )
+
+    @app.exception_handler(OperationalError)
+    def away(request: Request, error: OperationalError) -> Response:
+        """The database is away, starts or stops. Who is signed in cannot be asked then either."""
+        log.warning("the database is away", path=request.url.path, because=str(error).splitlines()[0])
+        pages: Pages = request.app.state.pages
+        template = "error_part.html" if is_partial(request) else "error_plain.html"
+        sentence = "Vokari cannot reach its database. Nothing was saved: try again in a moment."
+        return pages.plain(template, 503, title="Away for a moment", sentence=sentence)
 
     @app.exception_handler(IntegrityError)
     def taken(request: Request, _: IntegrityError) -> Response:

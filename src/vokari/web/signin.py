@@ -1,7 +1,6 @@
 """Signing in and out."""
 
 import asyncio
-from datetime import timedelta
 from typing import Annotated
 from urllib.parse import urlsplit
 
@@ -17,8 +16,8 @@ from .doors import COOKIE, BadForm, Form, house_of, read_form
 from .pages import Pages
 
 router = APIRouter()
-BROWSER, REMEMBERED = "vokari_browser", timedelta(days=365)
-"""The cookie by which a browser is known to which somebody signed in before, and how long it is kept."""
+BROWSER = "vokari_browser"
+"""The cookie by which a browser is known in which somebody signed in before."""
 
 
 @router.get("/sign-in")
@@ -46,7 +45,7 @@ async def sign_in(request: Request, form: Annotated[FormData, Depends(read_form)
     if isinstance(result, Problem):
         return pages.plain("signin.html", 422, to=to, email=email, error=result.sentence)
     response = RedirectResponse(to, 303)
-    for name, value, stays in ((COOKIE, result.token, accounts.STAYS), (BROWSER, result.browser, REMEMBERED)):
+    for name, value, stays in ((COOKIE, result.token, accounts.STAYS), (BROWSER, result.browser, accounts.REMEMBERED)):
         response.set_cookie(
             name, value, max_age=int(stays.total_seconds()), httponly=True, samesite="lax",
             secure=request.url.scheme == "https",

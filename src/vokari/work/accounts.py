@@ -18,7 +18,8 @@ from .access import ROLES, Actor, Role, note
 from .guesses import Counted, HeldUp
 from .house import House, Problem, Problems
 
-STAYS = timedelta(days=14)
+STAYS, REMEMBERED = timedelta(days=14), timedelta(days=365)
+"""How long a sign-in lasts, and how long a browser is known after its last one."""
 SHORTEST, LONGEST = 10, 200
 """Letters of a password."""
 AT_ONCE = 4
@@ -92,6 +93,8 @@ def sign_in(house: House, email: str, password: str, source: str = "", browser: 
 
 
 def _remember(session: Session, house: House, user_id: int, browser: str) -> None:
+    long_unused = KnownBrowser.user_id == user_id, KnownBrowser.used_at < house.now() - REMEMBERED
+    session.execute(delete(KnownBrowser).where(*long_unused))
     values = {"user_id": user_id, "token_hash": guesses.hash_of(browser), "used_at": house.now()}
     known = insert(KnownBrowser).values(values)
     session.execute(
