@@ -60,6 +60,7 @@ def test_five_thousand_lines_are_read_and_one_more_is_told() -> None:
     assert source_lists.read("\n".join(f"Source {n}" for n in range(5001))) == (
         "A list has at most 5,000 lines; this one has 5,001."
     )
+    assert source_lists.read("a;" * 61) == "A list has at most 60 columns; this one has 62."
     assert "empty" in str(source_lists.read(" \n \n"))
     assert "no lines" in str(source_lists.read("name,medium\n"))
 

@@ -46,6 +46,7 @@ def test_people_are_named_by_name_and_told_at_their_address(world: World) -> Non
     [
         ("", "Name an email address or a person, so that somebody hears of a message."),
         ("Nobody Known", "“Nobody Known” is no email address and nobody of this client."),
+        (" ".join(f"a{n}@example.com" for n in range(51)), "A mailbox tells at most 50."),
         ("Ben", "Ben has no email yet: add it under People first."),
         ("yard@exmaple.com", "Did you mean yard@example.com? Save again if yard@exmaple.com is right."),
     ],

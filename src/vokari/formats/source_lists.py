@@ -27,7 +27,7 @@ _HEADINGS = {
     "term": ("term", "utm_term", "keyword"),
     "content": ("content", "utm_content"),
 }  # fmt: skip
-MOST_LINES = 5000
+MOST_LINES, MOST_COLUMNS = 5000, 60
 MOST_BYTES = 2_000_000
 SEPARATORS = (",", ";", "\t", "|")
 
@@ -89,6 +89,9 @@ def read(text: str) -> Table | str:
         return f"Line {reader.line_num} cannot be read: {error}."
     if len(rows) > MOST_LINES:
         return f"A list has at most {MOST_LINES:,} lines; this one has {len(rows):,}."
+    widest = max((len(cells) for _, cells in rows), default=0)
+    if widest > MOST_COLUMNS:
+        return f"A list has at most {MOST_COLUMNS} columns; this one has {widest:,}."
     if not rows:
         return "The list is empty: write a lead source on each line."
     if _is_heading(rows[0][1]):

@@ -10,7 +10,8 @@ from vobject.base import ParseError, VObjectError
 from ..core.ringing.directory import Person
 
 LARGEST = 1_000_000
-MOST = 500
+MOST, MOST_LINES = 500, 50
+"""Cards of a file, and phones of a card, that are read."""
 EXTENSION = "x-vokari-extension"
 _KINDS = {"cell": "mobile", "work": "desk", "home": "home", "pager": "pager"}
 _TYPES = {"mobile": "CELL", "cell": "CELL", "home": "HOME"}
@@ -71,7 +72,7 @@ def read(data: bytes) -> list[Card] | str:
 
 def _card(card: Any) -> Card:
     phones = []
-    for line in card.contents.get("tel", []) + card.contents.get("impp", []):
+    for line in (card.contents.get("tel", []) + card.contents.get("impp", []))[:MOST_LINES]:
         value = str(line.value).strip()
         if line.name == "IMPP" and not value.lower().startswith("sip"):
             continue

@@ -18,6 +18,7 @@ from .keys import new_key
 PERSON = "person:"
 """What stands before a person's key among those whom a mailbox tells."""
 FIELD_NAMES = {"name": "the name", "tell": "who is told"}
+MOST_TOLD = 50
 
 _DOMAINS = text(
     "SELECT DISTINCT split_part(one, '@', 2) FROM (SELECT unnest(tell) AS one FROM mailboxes WHERE agency_id = :agency"
@@ -133,6 +134,8 @@ def _read(
                 likely = "" if one in agreed else mail.meant(one, known)
                 if likely:
                     problems.append(Problem("tell", f"Did you mean {likely}? Save again if {one} is right."))
+    if len(set(told)) > MOST_TOLD:
+        problems.insert(0, Problem("tell", f"A mailbox tells at most {MOST_TOLD}."))
     if not told and not problems:
         problems.append(Problem("tell", "Name an email address or a person, so that somebody hears of a message."))
     return list(dict.fromkeys(told)), problems

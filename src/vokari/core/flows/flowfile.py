@@ -20,7 +20,7 @@ class MailboxMaterial(Value):
     """A mailbox as a file carries it: its name and the email addresses that are told of a message."""
 
     name: Annotated[str, Field(min_length=1, max_length=60)]
-    tell: tuple[str, ...] = ()
+    tell: tuple[str, ...] = Field(default=(), max_length=50)
 
 
 class SourceMaterial(Value):
@@ -36,11 +36,11 @@ class SourceMaterial(Value):
 class Materials(Value):
     """What a flow names but does not hold, by the key it is named with."""
 
-    mailboxes: dict[str, MailboxMaterial] = {}
-    sources: dict[str, SourceMaterial] = {}
+    mailboxes: dict[str, MailboxMaterial] = Field(default_factory=dict, max_length=200)
+    sources: dict[str, SourceMaterial] = Field(default_factory=dict, max_length=1000)
     people: dict[str, Person] = Field(default_factory=dict, max_length=400)
     teams: dict[str, Team] = Field(default_factory=dict, max_length=100)
-    hours: dict[str, Hours] = {}
+    hours: dict[str, Hours] = Field(default_factory=dict, max_length=100)
 
 
 class FlowFile(Value):

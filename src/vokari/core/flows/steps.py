@@ -234,7 +234,7 @@ class Notify(StepBase):
     """Tells people, groups or the caller by email, text message, task or HTTP call."""
 
     kind: Literal["notify"] = "notify"
-    to: tuple[NotifyTo, ...] = ()
+    to: tuple[NotifyTo, ...] = Field(default=(), max_length=50)
     by: Literal["email", "text", "task", "http"] = "email"
     words: Words = ""
     next: Target = None

@@ -147,7 +147,7 @@ class Condition(Value):
         "area", "postal_code", "nearest_location", "value", "language", "share",
     ]  # fmt: skip
     of: str | None = None
-    any_of: tuple[str, ...] = ()
+    any_of: tuple[str, ...] = Field(default=(), max_length=500)
     days: int | None = Field(default=None, ge=1, le=3660)
     distance_km: float | None = Field(default=None, gt=0)
     percent: int | None = Field(default=None, ge=0, le=100)
