@@ -15,6 +15,8 @@ from openpyxl.utils import get_column_letter
 CSV = "text/csv; charset=utf-8"
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 WIDEST = 60
+UNSEEN = ("Cc", "Cf", "Cs", "Zs", "Zl", "Zp")
+"""Categories of what nobody sees before a sign: control and format characters, blanks."""
 E164 = re.compile(r"\+[1-9][0-9]{1,14}")
 
 
@@ -67,7 +69,7 @@ def _safe(cell: object) -> object:
     if not isinstance(cell, str):
         return cell
     text = "".join(one for one in cell if one == "\n" or unicodedata.category(one) not in ("Cc", "Cs"))
-    seen = "".join(one for one in unicodedata.normalize("NFKC", text) if unicodedata.category(one)[0] not in "CZ")
+    seen = "".join(one for one in unicodedata.normalize("NFKC", text) if unicodedata.category(one) not in UNSEEN)
     return "'" + text if seen.startswith(("=", "+", "-", "@", "'")) and not E164.fullmatch(text) else text
 
 
