@@ -95,7 +95,7 @@ def _of_city(country: str, city: str) -> set[str]:
 @cache
 def _towns(country: str) -> dict[tuple[str, str], frozenset[str]]:
     """The zones of each town of a country with telephone prefixes, by its name and its region's short name."""
-    from phonenumbers.geodata import GEOCODE_DATA  # a hundred megabytes: only once somebody asks
+    from phonenumbers.geodata import GEOCODE_DATA  # large: only once somebody asks
 
     code = str(phonenumbers.country_code_for_region(country))
     own = {zone.key for zone in of_country(country)}

@@ -7,7 +7,7 @@ from ..core.ringing import phonechecks
 from ..core.ringing.directory import Person
 from ..formats import vcards
 from . import apart, people
-from .access import Actor
+from .access import Actor, allow
 from .house import House, Problem, Problems, Row
 
 MOST_PHONES = 10
@@ -31,7 +31,8 @@ def export(house: House, actor: Actor, client_id: int) -> str:
 def take(house: House, actor: Actor, client_id: int, data: bytes, *, abroad: bool) -> Taken | Problems:
     """Adds the people of a file; one whose name is known gets the phones that they did not have. A phone that cannot be
     rung is left out with the reason, one in another country unless `abroad` says that this is right."""
-    people.everybody(house, actor, client_id)
+    with house.begin() as session:
+        allow(session, actor, client_id, "edit_hours")
     cards = apart.worked_out(vcards.read, data)
     if isinstance(cards, Problem):
         return [cards]

@@ -76,6 +76,11 @@ class Phones:
         """How many were never verified."""
         return sum(1 for one in self.destinations if one.verified is None)
 
+    @property
+    def to_ring(self) -> int:
+        """How many were never verified and are not about to be."""
+        return sum(1 for one in self.destinations if one.verified is None and not (one.ringing or one.waiting))
+
     def of(self, to: str) -> Destination | None:
         return next((one for one in self.destinations if one.to == to), None)
 
