@@ -16,9 +16,9 @@ from vokari.formats.call_control.messages import EventMessage
 from vokari.formats.call_control.signature import carrier_secret
 from vokari.local.cluster import free_port
 from vokari.settings import HOST
-from vokari.work import livecalls
-from vokari.work.livecalls import Answered, CarrierIdentity
-from vokari.work.numbers import CARRIER
+from vokari.work.calls import live_calls
+from vokari.work.calls.live_calls import Answered, CarrierIdentity
+from vokari.work.numbers.numbers import CARRIER
 
 from . import bare
 from .replay import KnownCall, Posting, known_calls, postings
@@ -112,7 +112,7 @@ def _statements(town: Town, calls: Sequence[KnownCall], secret: bytes) -> list[t
     event.listen(town.house.engine, "before_cursor_execute", before)
     for posting in postings(calls, secret):
         seen.clear()
-        answer = livecalls.receive(town.house, identity, EventMessage.model_validate_json(posting.body), posting.body)
+        answer = live_calls.receive(town.house, identity, EventMessage.model_validate_json(posting.body), posting.body)
         assert isinstance(answer, Answered), answer
         found.append((seen["reads"], seen["writes"]))
     event.remove(town.house.engine, "before_cursor_execute", before)

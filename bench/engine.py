@@ -4,8 +4,8 @@ from dataclasses import dataclass
 
 from sqlalchemy import text
 
-from vokari.core.flows import engine, events, questions, state
-from vokari.core.flows.document import FlowDocument
+from vokari.core.flows.model.document import FlowDocument
+from vokari.core.flows.running import engine, events, questions, state
 from vokari.formats.call_control.messages import EventMessage
 
 from .replay import known_calls, postings

@@ -24,8 +24,8 @@ import httpx
 import structlog
 from sqlalchemy import text
 
-from vokari.core.flows.document import FlowDocument
-from vokari.core.flows.flowfile import FlowFile, MailboxMaterial, Materials, write
+from vokari.core.flows.model.document import FlowDocument
+from vokari.formats.flow_file import FlowFile, MailboxMaterial, Materials, write
 from vokari.local.cluster import Cluster, ClusterError, free_port
 from vokari.local.stack import Stack
 from vokari.settings import Settings
@@ -33,14 +33,17 @@ from vokari.store.agency import Agency, User
 from vokari.store.database import migrate
 from vokari.store.numbers import Carrier
 from vokari.wiring import build
-from vokari.work import bringing, clients, maintenance, sources, taking, versions
-from vokari.work.access import Actor
-from vokari.work.accounts import hash_password
-from vokari.work.clients import ClientForm
-from vokari.work.house import House
-from vokari.work.numbers import CARRIER
-from vokari.work.ringers import CONFIRMED_WITHIN
-from vokari.work.sources import SourceForm
+from vokari.work.agency import clients
+from vokari.work.agency.access import Actor
+from vokari.work.agency.accounts import hash_password
+from vokari.work.agency.clients import ClientForm
+from vokari.work.flows import bringing, versions
+from vokari.work.house import maintenance
+from vokari.work.house.house import House
+from vokari.work.numbers import free, sources
+from vokari.work.numbers.numbers import CARRIER
+from vokari.work.numbers.sources import SourceForm
+from vokari.work.people.ringers import CONFIRMED_WITHIN
 
 from .__main__ import FAULTS as HEADING
 from .__main__ import FILE
@@ -155,7 +158,7 @@ def _world(house: House) -> None:
     flow = bringing.bring_in(house, actor, _id(client), file, rest=bringing.NEW)
     versions.put_live(house, actor, _id(client), _id(flow))
     for number in NUMBERS:
-        taking.take(house, actor, _id(client), number, _id(source), _id(flow))
+        free.take(house, actor, _id(client), number, _id(source), _id(flow))
 
 
 def _id(made: Any) -> int:

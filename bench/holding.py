@@ -10,9 +10,9 @@ from sqlalchemy import select, text
 
 from vokari.formats.call_control import messages as wire
 from vokari.store.numbers import Carrier
-from vokari.work import livecalls
-from vokari.work.livecalls import Answered, CarrierIdentity
-from vokari.work.numbers import CARRIER
+from vokari.work.calls import live_calls
+from vokari.work.calls.live_calls import Answered, CarrierIdentity
+from vokari.work.numbers.numbers import CARRIER
 
 from .rounds import Compared, compare
 from .staff import staffed
@@ -69,7 +69,7 @@ class _Line:
         message = wire.EventMessage.model_validate(
             {"call": caller.ref, "seq": caller.seq, "at": self.at, "event": event.model_dump()}
         )
-        answered = livecalls.receive(self.town.house, self.identity, message, message.model_dump_json().encode())
+        answered = live_calls.receive(self.town.house, self.identity, message, message.model_dump_json().encode())
         assert isinstance(answered, Answered), answered
         caller.commands = answered.commands
         caller.timers = [one["id"] for one in answered.commands if one["type"] == "timer"] or caller.timers

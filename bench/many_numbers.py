@@ -15,11 +15,12 @@ from starlette.testclient import TestClient
 from vokari.store.orders import NumberOrder
 from vokari.web.app import create
 from vokari.web.doors import Signed, house_of
-from vokari.work import orders, plan, search
-from vokari.work.access import Actor
-from vokari.work.accounts import hash_password
-from vokari.work.orders import Row
-from vokari.work.sources import SourceForm
+from vokari.work.agency import search
+from vokari.work.agency.access import Actor
+from vokari.work.agency.accounts import hash_password
+from vokari.work.numbers import orders, plan
+from vokari.work.numbers.orders import Row
+from vokari.work.numbers.sources import SourceForm
 
 from .pages import Timed
 from .rounds import ROUNDS, Compared, compare

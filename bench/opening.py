@@ -11,7 +11,7 @@ from tests.hours import plainly
 
 from vokari.core.hours import words
 from vokari.core.hours.document import Hours, Period, Pick, PublicHolidays, Season, Span
-from vokari.core.hours.publicdays import public_days
+from vokari.core.hours.public_days import public_days
 from vokari.core.hours.timetable import Timetable
 
 from .rounds import Compared, compare

@@ -14,7 +14,7 @@ from starlette.testclient import TestClient
 from vokari.demo.people import PASSWORD, USERS
 from vokari.web.app import create
 from vokari.web.doors import Signed, house_of
-from vokari.work import clients
+from vokari.work.agency import clients
 
 from .rounds import ROUNDS
 from .town import Town

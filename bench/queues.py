@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from sqlalchemy import text
 
-from vokari.work import jobs
+from vokari.work.house import jobs
 
 from .town import Town
 

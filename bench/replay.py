@@ -12,8 +12,8 @@ from sqlalchemy import text
 
 from vokari.formats.call_control import messages as wire
 from vokari.formats.call_control.signature import CARRIER_HEADER, SIGNATURE_HEADER, sign
-from vokari.work.house import House
-from vokari.work.numbers import CARRIER
+from vokari.work.house.house import House
+from vokari.work.numbers.numbers import CARRIER
 
 _CALLS = text(
     "SELECT c.client_id, c.caller, n.e164, l.entries FROM calls c JOIN call_logs l ON l.call_id = c.id"

@@ -5,12 +5,12 @@ from typing import Any
 
 from sqlalchemy import select
 
-from vokari.core.flows.document import FlowDocument
+from vokari.core.flows.model.document import FlowDocument
 from vokari.store.agency import Agency, Client, User
 from vokari.store.flows import CallFlow, FlowVersion
 from vokari.store.numbers import Carrier, TrackingNumber
 from vokari.store.people import PersonRow, TeamRow
-from vokari.work.numbers import CARRIER
+from vokari.work.numbers.numbers import CARRIER
 
 from .town import Town
 

@@ -14,7 +14,7 @@ from vokari.local.stack import Stack
 from vokari.settings import Settings
 from vokari.store.database import migrate
 from vokari.wiring import build
-from vokari.work.house import House
+from vokari.work.house.house import House
 
 
 @dataclass(frozen=True, slots=True)

@@ -10,9 +10,9 @@ from sqlalchemy import select
 
 from vokari.formats.call_control.messages import CallArrived, EventMessage
 from vokari.store.numbers import Carrier
-from vokari.work import livecalls
-from vokari.work.livecalls import Answered, CarrierIdentity
-from vokari.work.numbers import CARRIER
+from vokari.work.calls import live_calls
+from vokari.work.calls.live_calls import Answered, CarrierIdentity
+from vokari.work.numbers.numbers import CARRIER
 
 from .rounds import Compared, compare
 from .staff import staffed
@@ -50,7 +50,7 @@ def measure(town: Town) -> Measured:
         ref = f"turns-{next(count)}"
         event = CallArrived(caller="+14105550185", called=called)
         message = EventMessage(call=ref, seq=1, at=datetime.now(UTC), event=event)
-        answered = livecalls.receive(town.house, identity, message, message.model_dump_json().encode())
+        answered = live_calls.receive(town.house, identity, message, message.model_dump_json().encode())
         assert isinstance(answered, Answered), answered
         return str(answered.commands[0]["number"])
 

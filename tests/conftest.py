@@ -22,8 +22,8 @@ from vokari.standins.speech import EspeakSpeech
 from vokari.store.database import connect, ensure_months, migrate
 from vokari.webclient import WebOverHttp
 from vokari.wiring import CarrierOverHttp, FilesInFolder, carrier_token
-from vokari.work.house import House
-from vokari.work.numbers import CARRIER
+from vokari.work.house.house import House
+from vokari.work.numbers.numbers import CARRIER
 
 os.environ.setdefault("PYTHONTZPATH", "")
 hypothesis_settings.register_profile("steady", derandomize=True, deadline=None, max_examples=60)

@@ -4,12 +4,12 @@ from typing import Any
 
 from hypothesis import strategies as st
 
-from vokari.core.flows import engine
-from vokari.core.flows.commands import Command
-from vokari.core.flows.document import FlowDocument
-from vokari.core.flows.events import Arrived, Event
-from vokari.core.flows.questions import AnswerSource, everyone_free
-from vokari.core.flows.state import State
+from vokari.core.flows.model.document import FlowDocument
+from vokari.core.flows.running import engine
+from vokari.core.flows.running.commands import Command
+from vokari.core.flows.running.events import Arrived, Event
+from vokari.core.flows.running.questions import AnswerSource, everyone_free
+from vokari.core.flows.running.state import State
 
 DANA, JOEL = "+14105550160", "+14105550161"
 

@@ -7,7 +7,7 @@ from zoneinfo import ZoneInfo
 from hypothesis import strategies as st
 
 from vokari.core.hours.document import Hours, OneOff, PublicHolidays, Season, Span
-from vokari.core.hours.publicdays import public_days
+from vokari.core.hours.public_days import public_days
 from vokari.core.hours.typed import read_day, read_week
 
 PERIODS = {"desk": "Front desk", "shop": "Workshop"}

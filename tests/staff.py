@@ -5,10 +5,10 @@ from datetime import UTC, datetime
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from vokari.core.flows import questions
-from vokari.core.flows.steps import Ring
-from vokari.core.ringing.directory import Person, Team
-from vokari.core.ringing.lineup import Around, Turns, rung_now
+from vokari.core.flows.model.steps import Ring
+from vokari.core.flows.running import questions
+from vokari.core.people.directory import Person, Team
+from vokari.core.people.line_up import Around, Turns, rung_now
 
 NEW_YORK = ZoneInfo("America/New_York")
 NOON = datetime(2026, 11, 24, 17, tzinfo=UTC)

@@ -5,7 +5,7 @@ import re
 from pathlib import Path
 
 from vokari.api.control import create
-from vokari.work.house import House
+from vokari.work.house.house import House
 
 DOCS = Path(__file__).parents[1] / "docs"
 

@@ -7,7 +7,7 @@ import pytest
 
 from tests.hours import closed, hours
 from vokari.cli import main
-from vokari.core.hours.hoursfile import write
+from vokari.formats.hours_file import write
 
 EXAMPLES = Path(__file__).parents[1] / "examples" / "hours"
 CLINIC, KIOSK = str(EXAMPLES / "clinic.json"), str(EXAMPLES / "ferry-kiosk.ics")

@@ -10,8 +10,8 @@ from starlette.testclient import TestClient
 
 from vokari.api.control import create
 from vokari.formats.call_control.signature import CARRIER_HEADER, SIGNATURE_HEADER, carrier_secret, sign
-from vokari.work.house import House
-from vokari.work.numbers import CARRIER
+from vokari.work.house.house import House
+from vokari.work.numbers.numbers import CARRIER
 
 from .conftest import NOON
 

@@ -5,18 +5,20 @@ from typing import Any
 
 from sqlalchemy import text
 
-from vokari.core.flows.document import FlowDocument
-from vokari.core.flows.flowfile import FlowFile, MailboxMaterial, Materials, SourceMaterial, write
+from vokari.core.flows.model.document import FlowDocument
+from vokari.formats.flow_file import FlowFile, MailboxMaterial, Materials, SourceMaterial, write
 from vokari.store.agency import Agency, Client, User
 from vokari.store.flows import CallFlow
 from vokari.store.numbers import Carrier, LeadSource, TrackingNumber
-from vokari.work import bringing, clients, failsafes, sources, taking, versions
-from vokari.work.access import Actor, Role
-from vokari.work.accounts import hash_password
-from vokari.work.clients import ClientForm
-from vokari.work.house import House
-from vokari.work.numbers import CARRIER
-from vokari.work.sources import SourceForm
+from vokari.work.agency import clients
+from vokari.work.agency.access import Actor, Role
+from vokari.work.agency.accounts import hash_password
+from vokari.work.agency.clients import ClientForm
+from vokari.work.flows import bringing, versions
+from vokari.work.house.house import House
+from vokari.work.numbers import fail_safes, free, sources
+from vokari.work.numbers.numbers import CARRIER
+from vokari.work.numbers.sources import SourceForm
 
 from .flows import DANA, JOEL, document, menu, phone, ring, voicemail
 
@@ -46,9 +48,9 @@ class World:
     def tell_fail_safes(self) -> None:
         """Does what the worker does for fail-safes."""
         for args in self.jobs("tell_fail_safes"):
-            failsafes.tell_all(self.house, args["client_id"])
+            fail_safes.tell_all(self.house, args["client_id"])
         for args in self.jobs("tell_fail_safe"):
-            failsafes.tell(self.house, args["number_id"])
+            fail_safes.tell(self.house, args["number_id"])
 
     def source(self, name: str, **tags: str) -> LeadSource:
         made = sources.keep_source(self.house, self.actor, self.client.id, None, SourceForm(name, **tags))
@@ -56,7 +58,7 @@ class World:
         return made
 
     def number(self, e164: str, source: LeadSource | None = None, flow: CallFlow | None = None) -> TrackingNumber:
-        made = taking.take(
+        made = free.take(
             self.house, self.actor, self.client.id, e164, source.id if source else None, flow.id if flow else None
         )
         assert isinstance(made, TrackingNumber), made

@@ -9,20 +9,22 @@ from pathlib import Path
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from .core import fates, numbering
-from .core.flows import commands as core_commands
-from .core.flows import engine, events, flowfile, words
-from .core.flows.answering import answer_source
-from .core.flows.findings import Surroundings, findings
-from .core.flows.outline import numbers
-from .core.flows.supported import refusals
-from .core.hours.hoursfile import places_known, zone_of
+from .core.agency.zones import zone_of
+from .core.calls import fates
+from .core.checks.flows import Surroundings, findings
+from .core.flows.running import commands as core_commands
+from .core.flows.running import engine, events
+from .core.flows.running.answering import answer_source
+from .core.flows.shown import words
+from .core.flows.shown.outline import numbers
 from .core.hours.timetable import Timetable
-from .core.ringing.lineup import Around, Staff
+from .core.numbers import numbering
+from .core.people.line_up import Around, Staff
 from .core.traffic.callers import PhoneHabit
 from .core.traffic.line import BEHAVIORS, CallRun, Message, Phone, ScriptedCaller, run_call
 from .core.traffic.season import Line, season
 from .core.traffic.waits import Waits
+from .formats import flow_file
 from .settings import from_environment
 
 
@@ -83,7 +85,7 @@ def zone_option(name: str) -> ZoneInfo:
     return zone
 
 
-def tables_of(file: flowfile.FlowFile, zone: ZoneInfo) -> dict[str, Timetable]:
+def tables_of(file: flow_file.FlowFile, zone: ZoneInfo) -> dict[str, Timetable]:
     """The hours of a file, made ready, by the key that its flow names them by."""
     return {
         key: Timetable(one, ZoneInfo(one.time_zone) if one.time_zone else zone)
@@ -91,22 +93,18 @@ def tables_of(file: flowfile.FlowFile, zone: ZoneInfo) -> dict[str, Timetable]:
     }
 
 
-def _read(path: str) -> flowfile.FlowFile | None:
+def _read(path: str) -> flow_file.FlowFile | None:
     """The file, or None after its mistakes were printed."""
     try:
         text = sys.stdin.read() if path == "-" else Path(path).read_text(encoding="utf-8")
     except (OSError, UnicodeDecodeError) as error:
         print(f"{path}: cannot be read: {error}", file=sys.stderr)
         return None
-    file = flowfile.read(text)
-    mistakes = file if isinstance(file, list) else [*refusals(file.flow), *_unknown_places(file)]
+    file = flow_file.read(text)
+    mistakes = file if isinstance(file, list) else flow_file.wrong_in(file)
     for mistake in mistakes:
         print(f"{path}: {mistake}", file=sys.stderr)
     return None if mistakes or isinstance(file, list) else file
-
-
-def _unknown_places(file: flowfile.FlowFile) -> list[flowfile.Mistake]:
-    return [one for hours in file.materials.hours.values() for one in places_known(hours)]
 
 
 def run_check(options: argparse.Namespace) -> int:
@@ -207,7 +205,7 @@ def read_script(press: str, phones: str) -> tuple[tuple[tuple[float, str], ...],
     return tuple(keys), behaviors, behaviors.pop("*", Phone("rings_out"))
 
 
-def _numbers(file: flowfile.FlowFile) -> list[str]:
+def _numbers(file: flow_file.FlowFile) -> list[str]:
     destinations = (
         one for step in file.flow.steps for one in getattr(step, "to", None) or () if not isinstance(one, str)
     )
@@ -215,7 +213,7 @@ def _numbers(file: flowfile.FlowFile) -> list[str]:
     return [*(one.number for one in destinations if getattr(one, "number", "")), *people]
 
 
-def transcript(file: flowfile.FlowFile, run: CallRun) -> list[dict[str, Any]]:
+def transcript(file: flow_file.FlowFile, run: CallRun) -> list[dict[str, Any]]:
     """What happened, line by line, with the second and the step."""
     steps = {step.id: words.step_name(step) for step in file.flow.steps}
     lines = []
@@ -298,7 +296,7 @@ def run_simulate(options: argparse.Namespace) -> int:
 
 def _acting(email: str) -> tuple[Any, Any] | None:
     from .wiring import build
-    from .work.accounts import actor_by_email
+    from .work.agency.accounts import actor_by_email
 
     house = build(from_environment())
     actor = actor_by_email(house, email)
@@ -309,15 +307,14 @@ def _acting(email: str) -> tuple[Any, Any] | None:
 
 
 def run_export(options: argparse.Namespace) -> int:
-    from .work import access, flowfiles
+    from .work.agency import access
+    from .work.flows import files
 
     acting = _acting(options.user)
     if acting is None:
         return 1
     try:
-        sys.stdout.write(
-            flowfiles.export(acting[0], acting[1], flowfiles.client_of(acting[0], options.flow), options.flow)
-        )
+        sys.stdout.write(files.export(acting[0], acting[1], files.client_of(acting[0], options.flow), options.flow))
     except (access.NotFound, access.NotAllowed):
         print(f"vokari: there is no flow {options.flow} for {options.user}", file=sys.stderr)
         return 1
@@ -325,7 +322,8 @@ def run_export(options: argparse.Namespace) -> int:
 
 
 def run_import(options: argparse.Namespace) -> int:
-    from .work import access, bringing
+    from .work.agency import access
+    from .work.flows import bringing
 
     acting = _acting(options.user)
     if acting is None:

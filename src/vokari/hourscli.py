@@ -9,13 +9,13 @@ from pathlib import Path
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from .core.hours import hoursfile, words
+from .core.hours import words
 from .core.hours.cover import cover
 from .core.hours.gathered import to_hours
 from .core.hours.timetable import Timetable, open_minutes
 from .flowcli import zone_option
-from .formats import calendar_read
-from .work import answers
+from .formats import calendar_read, hours_file
+from .work.hours import for_programs
 
 
 def add_commands(commands: Any) -> None:
@@ -46,7 +46,7 @@ def read(path: str, zone: ZoneInfo, today: datetime) -> Timetable | None:
         print(f"{path}: cannot be read: {error.strerror}", file=sys.stderr)
         return None
     if data.lstrip()[:1] == b"{":
-        found = hoursfile.read(data.decode("utf-8", "replace"))
+        found = hours_file.read(data.decode("utf-8", "replace"))
         if isinstance(found, list):
             for mistake in found:
                 print(f"{path}: {mistake}", file=sys.stderr)
@@ -73,7 +73,7 @@ def run_at(options: argparse.Namespace) -> int:
         return ready
     table, at = ready
     if options.json:
-        print(json.dumps(answers.said_at(table, at), indent=2, ensure_ascii=False))
+        print(json.dumps(for_programs.said_at(table, at), indent=2, ensure_ascii=False))
     else:
         print(f"{at.astimezone(table.zone):%a %Y-%m-%d %H:%M} {table.zone.key}: {words.sentence(table, at)}")
     return 0
@@ -84,7 +84,7 @@ def run_next(options: argparse.Namespace) -> int:
     if isinstance(ready, int):
         return ready
     table, at = ready
-    found = answers.said_changes(table, at, at + timedelta(days=options.days), 10_000)
+    found = for_programs.said_changes(table, at, at + timedelta(days=options.days), 10_000)
     if options.json:
         print(json.dumps(found, indent=2, ensure_ascii=False))
         return 0
@@ -102,7 +102,7 @@ def run_week(options: argparse.Namespace) -> int:
         return ready
     table, _ = ready
     if options.json:
-        print(json.dumps(answers.said_open(table), indent=2))
+        print(json.dumps(for_programs.said_open(table), indent=2))
         return 0
     for period in table.hours.periods:
         print(f"{period.name}: {words.length(open_minutes(table.hours.week, period.id))}")
@@ -121,7 +121,7 @@ def run_cover(options: argparse.Namespace) -> int:
         return 1
     found = cover(table, (), [one for one in members if one is not None], at, at + timedelta(days=options.days))
     if options.json:
-        print(json.dumps(answers.said_cover(table, found), indent=2))
+        print(json.dumps(for_programs.said_cover(table, found), indent=2))
     else:
         said = [words.length(part.total_seconds() / 60) for part in (found.covered, found.wanted)]
         print(f"{said[0]} of {said[1]} covered in {options.days} days.")

@@ -15,8 +15,8 @@ from pathlib import Path
 import structlog
 from sqlalchemy.exc import SQLAlchemyError
 
-from .work import parts
-from .work.house import House
+from .work.agency import stack
+from .work.house.house import House
 
 log = structlog.get_logger()
 
@@ -48,9 +48,9 @@ class Pulse:
         try:
             free = shutil.disk_usage(self.data).free
             if self.run_id is None:
-                self.run_id = parts.begin(house, self.part, socket.gethostname(), os.getpid(), _why(), free)
+                self.run_id = stack.begin(house, self.part, socket.gethostname(), os.getpid(), _why(), free)
             else:
-                parts.beat(house, self.run_id, free)
+                stack.beat(house, self.run_id, free)
         except (SQLAlchemyError, OSError) as error:
             log.warning("no sign of life could be written", part=self.part, because=str(error).splitlines()[0])
 

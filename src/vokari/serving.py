@@ -12,8 +12,9 @@ from sqlalchemy.exc import SQLAlchemyError
 from .pulse import Pulse
 from .settings import from_environment
 from .wiring import build
-from .work import maintenance, reconciling
-from .work.house import House
+from .work.calls import reconciling
+from .work.house import maintenance
+from .work.house.house import House
 
 log = structlog.get_logger()
 

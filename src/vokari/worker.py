@@ -13,22 +13,14 @@ from procrastinate import App, PsycopgConnector, RetryStrategy
 from .pulse import Pulse
 from .settings import Settings, from_environment
 from .wiring import build
-from .work import (
-    asking,
-    failsafes,
-    holding,
-    maintenance,
-    messages,
-    notifying,
-    orders,
-    porting,
-    reconciling,
-    resting,
-    speech,
-    verifying,
-)
-from .work.house import House
-from .work.jobs import CALLS, QUEUE, QUEUES
+from .work.calls import asking, messages, notifying, reconciling
+from .work.flows import speech
+from .work.holding import turns
+from .work.house import maintenance
+from .work.house.house import House
+from .work.house.jobs import CALLS, QUEUE, QUEUES
+from .work.numbers import fail_safes, orders, porting, resting
+from .work.people import verifying
 
 log = structlog.get_logger()
 
@@ -57,11 +49,11 @@ def create(house: House, database_url: str) -> App:
 
     @app.task(name="tell_fail_safes", retry=again)
     def tell_fail_safes(client_id: int) -> None:
-        failsafes.tell_all(house, client_id)
+        fail_safes.tell_all(house, client_id)
 
     @app.task(name="tell_fail_safe", retry=again)
     def tell_fail_safe(number_id: int) -> None:
-        failsafes.tell(house, number_id)
+        fail_safes.tell(house, number_id)
 
     @app.task(name="look_up", queue=QUEUES["look_up"])
     def look_up(look_up_id: int) -> None:
@@ -73,7 +65,7 @@ def create(house: House, database_url: str) -> App:
 
     @app.task(name="poke", queue=QUEUES["poke"], retry=RetryStrategy(max_attempts=3, wait=1))
     def poke(ref: str) -> None:
-        holding.poke(house, ref)
+        turns.poke(house, ref)
 
     @app.task(name="take_order", retry=again)
     def take_order(order_id: int) -> None:

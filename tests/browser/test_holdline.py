@@ -6,7 +6,7 @@ from selenium.webdriver.common.by import By
 from tests.browser.conftest import Page
 from tests.browser.test_main_job import place, trace
 from tests.flows import document, say, voicemail
-from tests.work.test_people import add, add_team
+from tests.work.people.test_people import add, add_team
 from tests.world import PASSWORD, World
 from vokari.local.stack import Stack
 

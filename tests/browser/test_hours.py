@@ -10,12 +10,12 @@ from selenium.webdriver.common.keys import Keys
 from tests.browser.conftest import Page
 from tests.flows import DANA
 from tests.hours import week
-from tests.work.test_hours import sorted_line
+from tests.work.hours.test_sets import sorted_line
 from tests.world import PASSWORD, World
 from vokari.core.hours.document import Hours
 from vokari.core.hours.typed import write_week
 from vokari.store.hours import HoursSet
-from vokari.work import hours
+from vokari.work.hours import sets
 
 pytestmark = pytest.mark.xdist_group("browser")
 
@@ -26,9 +26,9 @@ HEAD, ROW = 22, 38
 
 @pytest.fixture(scope="module")
 def opening(town: World) -> HoursSet:
-    made = hours.create(town.house, town.actor, town.client.id, "Opening times", "client")
+    made = sets.create(town.house, town.actor, town.client.id, "Opening times", "client")
     assert isinstance(made, HoursSet)
-    done = hours.set_week(
+    done = sets.set_week(
         town.house, town.actor, town.client.id, made.id, [("desk", "Front desk"), ("shop", "Workshop")],
         week(desk="Mon 9-17"), None,
     )  # fmt: skip
@@ -91,7 +91,7 @@ def test_a_week_is_painted_typed_copied_undone_and_saved(page: Page, town: World
     page.wait(lambda: page.driver.find_elements("css selector", '.bar[data-day="5"]'))
     page.press("Save the week")
     page.see("Last changed")
-    stored = hours.opened(town.house, town.actor, town.client.id, opening.id).hours
+    stored = sets.opened(town.house, town.actor, town.client.id, opening.id).hours
     assert write_week(stored.week) == "Mon 09:00-12:00, 13:00-17:00; Wed 09:00-15:00; Sat 09:00-13:00"
     page.press("Undo saved change")
     page.wait(lambda: text_of(page, "desk") == "Mon 09:00-17:00")
@@ -129,7 +129,7 @@ def test_the_same_goes_by_keys_alone(page: Page, town: World, opening: HoursSet)
 
 def test_a_holiday_added_today_changes_whom_a_rehearsal_reaches(page: Page, town: World, opening: HoursSet) -> None:
     first = Hours.model_validate(opening.document).periods[0].id
-    every = hours.set_week(
+    every = sets.set_week(
         town.house, town.actor, town.client.id, opening.id, [(first, "Front desk"), ("shop", "Workshop")],
         week(**{first: "Daily 0-24"}), None,
     )  # fmt: skip

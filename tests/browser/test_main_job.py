@@ -12,8 +12,8 @@ from tests.browser.conftest import Page
 from tests.flows import DANA
 from tests.world import PASSWORD, World, main_line
 from vokari.local.stack import Stack
-from vokari.work import calls
-from vokari.work.calls import CallFilter
+from vokari.work.calls import history
+from vokari.work.calls.history import CallFilter
 
 pytestmark = pytest.mark.xdist_group("browser")
 
@@ -169,9 +169,9 @@ def test_a_call_goes_on_unharmed_when_call_control_is_killed(stack: Stack, town:
     stack.wait("control")
     found = trace(stack, ref)
     assert not found["used_fail_safe"], found
-    done = calls.log(town.house, town.actor, town.client.id, CallFilter(caller="5550186"))
+    done = history.log(town.house, town.actor, town.client.id, CallFilter(caller="5550186"))
     assert [(one.call.fate, one.source) for one in done] == [("answered", "Kill test")]
-    page = calls.one(town.house, town.actor, town.client.id, done[0].call.id)
+    page = history.one(town.house, town.actor, town.client.id, done[0].call.id)
     assert [entry["seq"] for entry in page.entries] == list(range(1, len(page.entries) + 1))
 
 
@@ -195,7 +195,7 @@ def test_a_message_left_can_be_played_on_the_page_of_its_call(page: Page, stack:
         },
     )
     trace(stack, ref)
-    done = calls.log(town.house, town.actor, town.client.id, CallFilter(caller="5550187"))[0]
+    done = history.log(town.house, town.actor, town.client.id, CallFilter(caller="5550187"))[0]
     page.sign_in("client_viewer@example.com", PASSWORD)
     path = f"/clients/{town.client.id}/calls/{done.call.id}"
     page.open(path)

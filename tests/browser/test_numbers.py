@@ -10,8 +10,9 @@ from tests.browser.conftest import Page
 from tests.browser.test_main_job import place, trace
 from tests.world import PASSWORD, World, main_line
 from vokari.local.stack import Stack
-from vokari.work import calls, numbers
-from vokari.work.calls import CallFilter
+from vokari.work.calls import history
+from vokari.work.calls.history import CallFilter
+from vokari.work.numbers import numbers
 
 pytestmark = pytest.mark.xdist_group("browser")
 
@@ -65,7 +66,7 @@ def test_nine_sources_become_nine_numbers_and_a_swap_from_tomorrow_credits_each_
     for caller, at in (("+14105550191", datetime.now(UTC)), ("+14105550192", tomorrow + timedelta(hours=10))):
         ref = place(stack, **{"from": caller, "to": dock.e164, "speed": "fast", "at": at.isoformat(), "hangs_up": 20})
         assert not trace(stack, ref)["used_fail_safe"]
-    found = calls.log(town.house, town.actor, town.client.id, CallFilter(number_id=dock.id))
+    found = history.log(town.house, town.actor, town.client.id, CallFilter(number_id=dock.id))
     assert {one.call.caller[-3:]: one.source for one in found} == {"191": "Dock sign", "192": "Van rear"}
     page.open(f"{here}/numbers/{van.id}")
     page.click(".planned-table button")

@@ -7,7 +7,7 @@ import pytest
 from tests.browser.conftest import Page
 from tests.world import PASSWORD, World, main_line
 from vokari.store.hours import HoursSet
-from vokari.work import hours
+from vokari.work.hours import sets
 
 pytestmark = pytest.mark.xdist_group("browser")
 
@@ -29,7 +29,7 @@ def test_no_main_page_has_a_serious_finding_or_another_host(page: Page, town: Wo
     assert page.driver.execute_async_script(RUN) == []
     page.sign_in("specialist@example.com", PASSWORD)
     client = f"/clients/{town.client.id}"
-    made = hours.create(town.house, town.actor, town.client.id, "Pages hours", "client")
+    made = sets.create(town.house, town.actor, town.client.id, "Pages hours", "client")
     assert isinstance(made, HoursSet)
     opening, sheet = f"{client}/hours/{made.id}", f"{client}/flows/{flow.id}"
     paths = [

@@ -5,7 +5,7 @@ import pytest
 from tests.browser.conftest import Page
 from tests.flows import document, ring, voicemail
 from tests.world import PASSWORD, World
-from vokari.work import people
+from vokari.work.people import people
 
 pytestmark = pytest.mark.xdist_group("browser")
 

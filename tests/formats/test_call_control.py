@@ -7,8 +7,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from vokari.core.flows import commands, events
-from vokari.core.flows.values import Accept, NumberDestination, Prompt
+from vokari.core.flows.model.values import Accept, NumberDestination, Prompt
+from vokari.core.flows.running import commands, events
 from vokari.formats.call_control import messages as wire
 from vokari.formats.call_control.records import read_records, read_standings
 from vokari.formats.call_control.signature import VALID_SECONDS, check, sign

@@ -8,7 +8,7 @@ import pytest
 
 from tests.hours import hours
 from vokari.core.hours.document import Pick, PublicHolidays
-from vokari.core.hours.publicdays import countries, problem_of, public_days, regions
+from vokari.core.hours.public_days import countries, problem_of, public_days, regions
 from vokari.core.hours.timetable import Timetable
 
 PLACES = [

@@ -5,7 +5,7 @@ import string
 import phonenumbers
 import pytest
 
-from vokari.core.keypad import LETTERS, to_digits
+from vokari.core.numbers.keypad import LETTERS, to_digits
 
 
 @pytest.mark.parametrize("letter", string.ascii_uppercase)

@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from vokari.core import numbering
+from vokari.core.numbers import numbering
 from vokari.demo import people
 from vokari.demo.american import AMERICAN
 from vokari.demo.british import BRITISH

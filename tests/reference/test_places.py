@@ -4,7 +4,7 @@ import phonenumbers
 import pytest
 from phonenumbers import PhoneNumberType, geocoder
 
-from vokari.core.numbering import area_code_problem
+from vokari.core.numbers.numbering import area_code_problem
 from vokari.standins.carrier.inventory import US_PLACES, catalogue
 from vokari.standins.carrier.porting import describe
 

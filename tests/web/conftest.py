@@ -9,7 +9,7 @@ from starlette.testclient import TestClient
 from tests.world import PASSWORD, World
 from vokari.settings import Settings
 from vokari.web.app import create
-from vokari.work.access import Role
+from vokari.work.agency.access import Role
 
 
 class Browser(TestClient):

@@ -10,29 +10,19 @@ from tests.conftest import NOON
 from tests.web.conftest import Browser
 from tests.wire import Wire
 from tests.world import World, main_line
-from vokari.core.flows.edits import AddStep
-from vokari.core.flows.flowfile import FlowFile, write
+from vokari.core.flows.drafting.edits import AddStep
 from vokari.core.hours.document import EMPTY_WEEK, Hours, OneOff
+from vokari.formats.flow_file import FlowFile, write
 from vokari.store.calls import CallRecording, VoiceMessage
-from vokari.work import (
-    calendars,
-    calls,
-    drafts,
-    exceptions,
-    hours,
-    onduty,
-    orders,
-    people,
-    porting,
-    rehearsals,
-    shared,
-    sources,
-    speech,
-    switches,
-)  # fmt: skip
-from vokari.work.calls import CallFilter
-from vokari.work.orders import Row
-from vokari.work.sources import SourceForm
+from vokari.work.calls import history
+from vokari.work.calls.history import CallFilter
+from vokari.work.flows import drafts, rehearsals, speech
+from vokari.work.hours import calendars, sets, shared_days, switches
+from vokari.work.hours import days as exceptions
+from vokari.work.numbers import orders, porting, sources
+from vokari.work.numbers.orders import Row
+from vokari.work.numbers.sources import SourceForm
+from vokari.work.people import on_duty, people
 
 OPEN = {"/sign-in", "/healthz"}
 BY_SECRET = {"/calendars/{token}.ics", "/duty/{token}"}
@@ -103,20 +93,20 @@ def filled(world: World, called: str) -> Ids:
     wire = Wire(world.house, f"call-{called[1:]}")
     wire.arrive(called)
     wire("caller_gone", 30)
-    call = calls.log(*args, CallFilter())[0].call
+    call = history.log(*args, CallFilter())[0].call
     rehearsal = rehearsals.begin(*args, flow.id, called="", caller="", at=NOON)
     assert isinstance(rehearsal, rehearsals.OpenRehearsal)
     order = made(orders.place(*args, [Row(called[:-1] + "9", SourceForm("Ordered"))], None))
     port = made(porting.request(*args, f"{area}7{last}", "Old Exchange", "1"))
-    opening = made(hours.create(*args, "Opening times", "client"))
+    opening = made(sets.create(*args, "Opening times", "client"))
     period = Hours.model_validate(opening.document).periods[0].id
     assert isinstance(
-        hours.set_week(*args, opening.id, [(period, "Open"), ("late", "Late")], EMPTY_WEEK, None), hours.OpenHours
+        sets.set_week(*args, opening.id, [(period, "Open"), ("late", "Late")], EMPTY_WEEK, None), sets.OpenHours
     )
     christmas = OneOff(id="x1", name="Christmas", first=NOON.date(), last=NOON.date())
     assert exceptions.keep(*args, opening.id, christmas) == []
-    shared_list = made(shared.name_list(world.house, world.actor, None, "Public holidays"))
-    made(shared.keep(world.house, world.actor, shared_list.id, christmas))
+    shared_list = made(shared_days.name_list(world.house, world.actor, None, "Public holidays"))
+    made(shared_days.keep(world.house, world.actor, shared_list.id, christmas))
     ada = made(people.keep_person(*args, None, {"name": "Ada", "phones": [{"to": f"{area}6{last}"}]}))
     ben = made(people.keep_person(*args, None, {"name": "Ben", "phones": [{"to": f"{area}5{last}"}]}))
     yard = made(people.keep_team(*args, None, {"name": "Yard", "members": [{"person": ada.key}]}))
@@ -148,7 +138,7 @@ def filled(world: World, called: str) -> Ids:
             "other": other.id, "wanting": wanting.id, "asked_for": wanting.asked_for[0], "ben": ben.id, "job": job,
             "switch": switch.id, "sources": [one.id for one in sources.lead_sources(*args)], "ada_key": ada.key, "phone": f"{area}6{last}",
             "speech": speech.sound(world.house, "Hello", "en-US").name,
-            "duty": onduty.path_of(world.house, ada), "file": write(FlowFile(flow=main_line(name="Brought", mark="BR"))),
+            "duty": on_duty.path_of(world.house, ada), "file": write(FlowFile(flow=main_line(name="Brought", mark="BR"))),
         },
     )  # fmt: skip
 

@@ -11,9 +11,10 @@ from tests.hours import closed, week
 from tests.world import World, make_world
 from vokari.api.reading import create
 from vokari.store.hours import HoursSet
-from vokari.work import exceptions, hours, tokens
-from vokari.work.access import NotAllowed, NotFound
-from vokari.work.house import House
+from vokari.work.agency import tokens
+from vokari.work.agency.access import NotAllowed, NotFound
+from vokari.work.hours import days, sets
+from vokari.work.house.house import House
 
 
 @pytest.fixture
@@ -22,11 +23,11 @@ def opening(world: World) -> HoursSet:
 
 
 def made(world: World, name: str, purpose: str, **texts: str) -> HoursSet:
-    one = hours.create(world.house, world.actor, world.client.id, name, purpose)
+    one = sets.create(world.house, world.actor, world.client.id, name, purpose)
     assert isinstance(one, HoursSet)
     names = {"desk": "Front desk", "shop": "Workshop"}
     periods = [(key, names[key]) for key in texts]
-    done = hours.set_week(world.house, world.actor, world.client.id, one.id, periods, week(**texts), None)
+    done = sets.set_week(world.house, world.actor, world.client.id, one.id, periods, week(**texts), None)
     assert not isinstance(done, list)
     return done.set
 
@@ -59,7 +60,7 @@ def test_what_holds_at_a_moment_and_why(
         "sentence": "Front desk open, closes 17:00", "time_zone": "America/New_York",
     }  # fmt: skip
     holiday = closed("2026-12-24", name="Christmas")
-    assert exceptions.keep(world.house, world.actor, world.client.id, opening.id, holiday) == []
+    assert days.keep(world.house, world.actor, world.client.id, opening.id, holiday) == []
     _, then = ask(f"/{opening.key}/at", at="2026-12-24T12:00")
     assert (then["open"], then["because"], then["because_name"]) == (False, "days", "Christmas")
     assert then["at"] == "2026-12-24T12:00:00-05:00", "a time without an offset is the set's own"

@@ -13,7 +13,7 @@ from vokari.settings import Settings
 from vokari.web import app as web
 from vokari.web import live
 from vokari.web.doors import COOKIE, LARGEST_SIGN_IN
-from vokari.work import accounts
+from vokari.work.agency import accounts
 
 CHUNK = b"x" * 10_000
 
@@ -76,7 +76,7 @@ def test_every_answer_has_the_same_headers_and_an_id(
     def breaks(*_: object) -> None:
         raise ZeroDivisionError("a defect")
 
-    monkeypatch.setattr("vokari.work.tokens.listed", breaks)
+    monkeypatch.setattr("vokari.work.agency.tokens.listed", breaks)
     answers = [browser.get(path) for path in ("/", "/nothing", "/clients/999", "/tokens", "/static/none.css", "/a%00b")]
     assert [one.status_code for one in answers] == [200, 404, 404, 500, 404, 404]
     for one in answers:

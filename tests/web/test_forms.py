@@ -9,7 +9,8 @@ from tests.flows import document, say, voicemail
 from tests.web.conftest import Browser
 from tests.wire import Wire
 from tests.world import World, main_line
-from vokari.work import clients, drafts
+from vokari.work.agency import clients
+from vokari.work.flows import drafts
 
 SMALL = document(say("a", "Welcome", "vm", name="Welcome"), voicemail(name="Box"), rescue="vm", name="Small")
 

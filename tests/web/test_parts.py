@@ -11,33 +11,33 @@ from tests.flows import DANA, document, phone, ring, voicemail
 from tests.web.conftest import Browser
 from tests.web.routes import filled
 from tests.wire import Wire
-from tests.work.test_people import add
+from tests.work.people.test_people import add
 from tests.world import World
 from vokari.standins.carrier.app import Carrier
 
 HTMX = {"HX-Request": "true"}
-SENT_ALONE = re.compile(r'\.part\(\s*[^)]*?"(\w+\.html)"|"(\w+\.html)" if is_partial')
+SENT_ALONE = re.compile(r'\.part\(\s*[^)]*?"([\w/]+\.html)"|"([\w/]+\.html)" if is_partial')
 
 PARTS = {
-    "calls_live.html": "/clients/{client_id}/calls/live",
-    "found_list.html": "/find?q=Search",
-    "holiday_picks.html": "/exceptions/holidays?country=US",
-    "lines_board.html": "/clients/{client_id}/lines",
-    "phones_table.html": "/clients/{client_id}/people/phones",
-    "call_desk.html": "/clients/{client_id}/calls/{call_id}",
-    "zone_field.html": "/clients/zones?country=US&city=Denver",
-    "order_part.html": "/clients/{client_id}/orders/{order_id}",
-    "sheet_desk.html": "/clients/{client_id}/flows/{flow_id}",
-    "telephone_desk.html": "/clients/{client_id}/rehearsals/{rehearsal_id}",
+    "calls/calls_live.html": "/clients/{client_id}/calls/live",
+    "agency/found_list.html": "/find?q=Search",
+    "hours/holiday_picks.html": "/exceptions/holidays?country=US",
+    "holding/board_part.html": "/clients/{client_id}/lines",
+    "people/phones_table.html": "/clients/{client_id}/people/phones",
+    "calls/call_desk.html": "/clients/{client_id}/calls/{call_id}",
+    "agency/zone_field.html": "/clients/zones?country=US&city=Denver",
+    "numbers/order_part.html": "/clients/{client_id}/orders/{order_id}",
+    "flows/sheet_desk.html": "/clients/{client_id}/flows/{flow_id}",
+    "flows/telephone_desk.html": "/clients/{client_id}/rehearsals/{rehearsal_id}",
     "error_part.html": "/clients/{client_id}/flows/999999",
 }
 """By template, what is asked for."""
-POSTED = {"hours_painter.html": "/clients/{client_id}/hours/{hours_id}/paint"}
+POSTED = {"hours/painter.html": "/clients/{client_id}/hours/{hours_id}/paint"}
 """By template, what is posted."""
 
 
 def test_all_templates_that_are_sent_as_parts_are_among_these() -> None:
-    sources = Path(vokari.web.__file__).parent.glob("*.py")
+    sources = Path(vokari.web.__file__).parent.rglob("*.py")
     found = {one or other for path in sources for one, other in SENT_ALONE.findall(path.read_text())}
     assert found <= {*PARTS, *POSTED}
     assert len(found) > 8

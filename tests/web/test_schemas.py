@@ -19,8 +19,9 @@ from vokari.api.control import create as create_control
 from vokari.api.reading import create as create_api
 from vokari.formats.call_control.signature import CARRIER_HEADER, SIGNATURE_HEADER, carrier_secret, sign
 from vokari.store.hours import HoursSet
-from vokari.work import hours, tokens
-from vokari.work.numbers import CARRIER
+from vokari.work.agency import tokens
+from vokari.work.hours import sets
+from vokari.work.numbers.numbers import CARRIER
 
 BOUNDED = settings(
     max_examples=60, deadline=None, phases=[Phase.explicit, Phase.generate], suppress_health_check=list(HealthCheck)
@@ -42,7 +43,7 @@ def signed(world: World, body: bytes) -> dict[str, str]:
 
 
 def test_the_api_answers_as_its_document_says(world: World) -> None:
-    assert isinstance(hours.create(world.house, world.actor, world.client.id, "Opening times", "client"), HoursSet)
+    assert isinstance(sets.create(world.house, world.actor, world.client.id, "Opening times", "client"), HoursSet)
     made = tokens.make(world.house, world.actor, "Board", ["hours:read"])
     assert isinstance(made, tuple)
     found = operations(create_api(world.house))

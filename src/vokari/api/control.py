@@ -19,9 +19,10 @@ from ..formats.call_control.messages import CommandsMessage, EventMessage
 from ..formats.call_control.records import Question, Records, Standings
 from ..formats.call_control.signature import CARRIER_HEADER, SIGNATURE_HEADER, carrier_secret, check
 from ..formats.problem import MEDIA_TYPE, problem
-from ..work import livecalls, speech
-from ..work.house import House
-from ..work.livecalls import CarrierIdentity, Refusal
+from ..work.calls import live_calls
+from ..work.calls.live_calls import CarrierIdentity, Refusal
+from ..work.flows import speech
+from ..work.house.house import House
 
 log = structlog.get_logger()
 
@@ -230,7 +231,7 @@ def create(house: House) -> FastAPI:
     ) -> Response:
         identity = verified(carriers, request, body)
         message = parsed(ref, body)
-        result = livecalls.receive(house, identity, message, body)
+        result = live_calls.receive(house, identity, message, body)
         if isinstance(result, Refusal):
             more = {} if result.expected_seq is None else {"expected_seq": result.expected_seq}
             raise ProblemError(result.status, result.kind, result.title, result.detail, **more)

@@ -16,9 +16,10 @@ from ..core.asked import Id
 from ..core.hours.timetable import Timetable
 from ..formats.bodies import Limited
 from ..formats.problem import MEDIA_TYPE, problem
-from ..work import answers, tokens
-from ..work.access import Actor, NotAllowed, NotFound
-from ..work.house import House
+from ..work.agency import tokens
+from ..work.agency.access import Actor, NotAllowed, NotFound
+from ..work.hours import for_programs
+from ..work.house.house import House
 
 MOST_CHANGES = 5000
 LARGEST_BODY = 20_000
@@ -110,16 +111,16 @@ def create(house: House) -> FastAPI:
         return [
             SetOut(
                 key=one.key, name=one.table.hours.name, purpose=one.purpose, main=one.is_main,
-                time_zone=one.table.zone.key, sentence=answers.said_at(one.table, now)["sentence"],
+                time_zone=one.table.zone.key, sentence=for_programs.said_at(one.table, now)["sentence"],
             )
-            for one in answers.sets(house, actor, client_id)
+            for one in for_programs.sets(house, actor, client_id)
         ]  # fmt: skip
 
     @app.get("/clients/{client_id}/hours/{key}/at", responses=problems)
     def at(actor: Reader, client_id: Id, key: Key, at: datetime | None = None) -> Holds:
         """What holds at a moment (now, where none is given), and why. A time without an offset is the set's own."""
-        table = answers.one(house, actor, client_id, key)
-        return Holds(**answers.said_at(table, _moment(at, table, house.now())))
+        table = for_programs.one(house, actor, client_id, key)
+        return Holds(**for_programs.said_at(table, _moment(at, table, house.now())))
 
     @app.get("/clients/{client_id}/hours/{key}/next", responses=problems)
     def following(
@@ -127,12 +128,12 @@ def create(house: House) -> FastAPI:
         days: Annotated[int, Query(ge=1, le=NEXT_DAYS)] = 14, most: Annotated[int, Query(ge=1, le=MOST_CHANGES)] = 100,
     ) -> Changes:  # fmt: skip
         """The changes after a moment, and the open time of the usual week."""
-        table = answers.one(house, actor, client_id, key)
+        table = for_programs.one(house, actor, client_id, key)
         since = _moment(at, table, house.now())
-        found = answers.said_changes(table, since, since + timedelta(days=days), most)
+        found = for_programs.said_changes(table, since, since + timedelta(days=days), most)
         return Changes(
             changes=[Change(**one) for one in found],
-            open_minutes_a_week=answers.said_open(table),
+            open_minutes_a_week=for_programs.said_open(table),
             time_zone=table.zone.key,
         )
 
@@ -142,10 +143,10 @@ def create(house: House) -> FastAPI:
         at: datetime | None = None, days: Annotated[int, Query(ge=1, le=NEXT_DAYS)] = 14,
     ) -> CoverOut:  # fmt: skip
         """How the own times of people (sets by key) cover the open times of a set, with the gaps."""
-        table = answers.one(house, actor, client_id, key)
+        table = for_programs.one(house, actor, client_id, key)
         since = _moment(at, table, house.now())
-        found = answers.covered(house, actor, client_id, key, own, since, since + timedelta(days=days))
-        return CoverOut(**answers.said_cover(table, found))
+        found = for_programs.covered(house, actor, client_id, key, own, since, since + timedelta(days=days))
+        return CoverOut(**for_programs.said_cover(table, found))
 
     _errors(app)
     return app

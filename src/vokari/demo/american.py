@@ -1,8 +1,8 @@
 """The demo clients in the United States."""
 
-from ..core.extensions import Pattern
 from ..core.hours.document import DAY, Span
-from ..core.ringing.directory import Team
+from ..core.numbers.extensions import Pattern
+from ..core.people.directory import Team
 from .opening import US_HOLIDAYS, days, holidays, main, own, season, sort
 from .plan import (
     ClientPlan,

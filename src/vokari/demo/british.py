@@ -1,6 +1,6 @@
 """The demo clients in the United Kingdom."""
 
-from ..core.ringing.directory import Team
+from ..core.people.directory import Team
 from .opening import GB_LIST, days, main, own, sort
 from .plan import (
     ClientPlan,

@@ -13,9 +13,9 @@ from zoneinfo import ZoneInfo
 
 import psycopg
 
-from ..core.flows import commands, engine
-from ..core.flows.document import FlowDocument
-from ..core.flows.fallback import fallback_flow
+from ..core.flows.model.document import FlowDocument
+from ..core.flows.ready.fallback import fallback_flow
+from ..core.flows.running import commands, engine
 from ..core.hours.timetable import Timetable
 from ..core.traffic.callers import PhoneHabit
 from ..core.traffic.season import Line, MadeCall, season
@@ -23,8 +23,8 @@ from ..formats import call_log
 from ..formats.call_control.messages import audio_key
 from ..formats.call_control.records import CallRecord
 from ..wiring import CarrierOverHttp, carrier_token
-from ..work.closing import call_row, day_of, talk_seconds
-from ..work.speech import name_of
+from ..work.calls.closing import call_row, day_of, talk_seconds
+from ..work.flows.speech import name_of
 from . import people
 from .load import ClientJob, LineJob
 

@@ -14,11 +14,11 @@ from sqlalchemy import select
 from sqlalchemy.dialects.postgresql import Range
 from sqlalchemy.orm import Session
 
-from ..core import extensions, naming
-from ..core.flows.document import FlowDocument
-from ..core.flows.fallback import resting_flow
+from ..core.flows.model.document import FlowDocument
+from ..core.flows.ready.fallback import resting_flow
 from ..core.hours.document import Exception_, Hours
-from ..core.ringing.directory import Person, Team
+from ..core.numbers import extensions, naming
+from ..core.people.directory import Person, Team
 from ..formats.call_control.records import CallRecord, FailSafeUse
 from ..settings import Settings
 from ..store.agency import Agency, Client, Mailbox, TestPhone, User
@@ -29,13 +29,16 @@ from ..store.numbers import Assignment, Carrier, LeadSource, TrackingNumber
 from ..store.people import PersonRow, TeamRow
 from ..store.verifications import Verification
 from ..wiring import CarrierOverHttp, build, carrier_token
-from ..work import porting, reconciling, speech, switches
-from ..work.access import Actor
-from ..work.accounts import hash_password
-from ..work.house import FreeNumber, House
-from ..work.numbers import CARRIER, naming_facts
-from ..work.standing import EXCEPTIONS, shared_exceptions
-from ..work.versions import spoken, stated
+from ..work.agency.access import Actor
+from ..work.agency.accounts import hash_password
+from ..work.calls import reconciling
+from ..work.flows import speech
+from ..work.flows.versions import spoken, stated
+from ..work.hours import switches
+from ..work.hours.ready import EXCEPTIONS, shared_exceptions
+from ..work.house.house import FreeNumber, House
+from ..work.numbers import porting
+from ..work.numbers.numbers import CARRIER, naming_facts
 from . import people
 from .american import AMERICAN
 from .british import BRITISH

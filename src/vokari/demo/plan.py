@@ -3,9 +3,9 @@
 from dataclasses import dataclass, field
 from typing import Any
 
-from ..core.extensions import Pattern
-from ..core.flows.document import FlowDocument
-from ..core.ringing.directory import Person, Team
+from ..core.flows.model.document import FlowDocument
+from ..core.numbers.extensions import Pattern
+from ..core.people.directory import Person, Team
 from ..core.traffic.callers import PhoneHabit
 from .opening import HoursPlan
 

@@ -2,7 +2,7 @@
 
 from typing import Any, Literal
 
-from ..core.flows import engine, events, questions
+from ..core.flows.running import engine, events, questions
 from .call_control.messages import to_wire
 
 Sounds = dict[str, tuple[str, float]]

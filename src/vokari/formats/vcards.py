@@ -7,7 +7,7 @@ from typing import Any
 import vobject
 from vobject.base import ParseError, VObjectError
 
-from ..core.ringing.directory import Person
+from ..core.people.directory import Person
 
 LARGEST = 1_000_000
 MOST, MOST_LINES = 500, 50

@@ -17,8 +17,8 @@ from ..demo.people import PASSWORD, USERS
 from ..settings import Settings, from_environment
 from ..store.database import migrate
 from ..wiring import build
-from ..work import parts
-from ..work.house import House
+from ..work.agency import stack as parts
+from ..work.house.house import House
 from . import ports
 from .cluster import Cluster, ClusterError
 from .orphans import Ledger, end

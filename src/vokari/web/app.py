@@ -17,41 +17,20 @@ from starlette.staticfiles import StaticFiles
 
 from ..formats.bodies import Limited
 from ..settings import Settings
-from ..work.access import NotAllowed, NotFound
-from ..work.house import House
-from . import (
-    calendars,
-    calls,
-    clients,
-    exceptions,
-    extensions,
-    finding,
-    flows,
-    holdlines,
-    hours,
-    live,
-    many,
-    number,
-    numbers,
-    onduty,
-    people,
-    ports,
-    rehearsals,
-    reports,
-    rows,
-    search,
-    shared,
-    signin,
-    sounds,
-    sources,
-    stack,
-    switches,
-    today,
-    tokens,
-    users,
-)
+from ..work.agency.access import NotAllowed, NotFound
+from ..work.house.house import House
+from . import live
+from .agency import clients, search, stack, today, tokens, users
+from .agency import sign_in as signin
+from .calls import calls
 from .doors import LARGEST_FORM, LARGEST_SIGN_IN, BadForm, MustSignIn, current
+from .flows import flows, rehearsals, rows, sounds
+from .holding import board
+from .hours import calendars, days, sets, shared_days, switches
+from .numbers import extensions, free, number, orders, plan, porting, sources
 from .pages import Pages, is_partial
+from .people import on_duty, people
+from .reports import reports
 
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; media-src 'self';"
@@ -73,8 +52,8 @@ def create(house: House, settings: Settings) -> FastAPI:
     app.state.listener = live.Listener(settings.database_url)
     app.mount("/static", StaticFiles(directory=Path(__file__).parent / "static"))
     for part in (
-        signin, today, search, clients, finding, many, numbers, number, ports, extensions, sources, flows,
-        switches, exceptions, calendars, hours, shared, people, onduty, holdlines, rows, rehearsals, calls, reports, sounds, tokens, users, live, stack,
+        signin, today, search, clients, free, orders, plan, number, porting, extensions, sources, flows,
+        switches, days, calendars, sets, shared_days, people, on_duty, board, rows, rehearsals, calls, reports, sounds, tokens, users, live, stack,
     ):  # fmt: skip
         app.include_router(part.router)
     _errors(app)

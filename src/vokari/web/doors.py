@@ -11,10 +11,10 @@ from starlette.convertors import Convertor, register_url_convertor
 from starlette.datastructures import FormData, UploadFile
 
 from ..core import asked
-from ..work import accounts
-from ..work.access import Actor
-from ..work.accounts import SignedIn
-from ..work.house import House, Row
+from ..work.agency import accounts
+from ..work.agency.access import Actor
+from ..work.agency.accounts import SignedIn
+from ..work.house.house import House, Row
 
 COOKIE = "vokari_sign_in"
 LARGEST_FORM, LARGEST_SIGN_IN = 3_000_000, 20_000

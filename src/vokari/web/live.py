@@ -12,8 +12,8 @@ from fastapi import APIRouter, Request
 from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import Response, StreamingResponse
 
-from ..work import accounts, clients
-from ..work.notices import CHANNEL
+from ..work.agency import accounts, clients
+from ..work.house.open_pages import CHANNEL
 from .doors import Id, Signed, house_of
 
 router = APIRouter()

@@ -11,16 +11,17 @@ import jinja2
 from fastapi import Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
-from ..core.fates import FAIL_SAFE, FATE_NAMES, FATES, REASONS
-from ..core.flows import words
-from ..core.flows.mends import MENDS
-from ..core.hours.hoursfile import zone_of
-from ..core.numbering import shown
+from ..core.agency.zones import zone_of
+from ..core.calls.fates import FAIL_SAFE, FATE_NAMES, FATES, REASONS
+from ..core.checks.mends import MENDS
+from ..core.flows.shown import words
+from ..core.numbers.numbering import shown
 from ..store.agency import Client
-from ..work import clients, switches, today
-from ..work.access import Actor
-from ..work.accounts import SignedIn
-from ..work.house import House, Problem
+from ..work.agency import clients, today
+from ..work.agency.access import Actor
+from ..work.agency.accounts import SignedIn
+from ..work.hours import switches
+from ..work.house.house import House, Problem
 
 ZONE_COOKIE = "vokari_zone"
 HERE = Path(__file__).parent

@@ -14,7 +14,7 @@ from typing import Literal, NamedTuple
 from zoneinfo import ZoneInfo
 
 from .document import CLOSED, DAY, Day, Exception_, Hours, OneOff, PublicHolidays, Season, Span
-from .publicdays import public_days
+from .public_days import public_days
 
 Kind = Literal["", "season", "holiday", "days", "switch"]
 """Why something holds: the week itself (empty), or the kind of exception."""

@@ -3,10 +3,10 @@
 from dataclasses import dataclass
 from random import Random
 
-from ..flows.commands import Command, Connect, Hold, Listen, Play, Record, RingLeg
-from ..flows.engine import Flow
-from ..flows.state import State
-from ..flows.steps import Menu
+from ..flows.model.steps import Menu
+from ..flows.running.commands import Command, Connect, Hold, Listen, Play, Record, RingLeg
+from ..flows.running.engine import Flow
+from ..flows.running.state import State
 from .line import Message, Phone
 
 

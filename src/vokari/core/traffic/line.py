@@ -9,12 +9,12 @@ from dataclasses import dataclass, field
 from itertools import count
 from typing import Literal, Protocol
 
-from ..flows import engine
-from ..flows.commands import Command, Connect, Drop, Hold, Listen, Play, Record, RingLeg, Timer
-from ..flows.events import Arrived, Digit, Event, Finished, Gone, Leg, Recorded, Silence, TimerFired
-from ..flows.questions import Answers, AnswerSource, everyone_free
-from ..flows.state import State
-from ..flows.words import speaking_seconds
+from ..flows.running import engine
+from ..flows.running.commands import Command, Connect, Drop, Hold, Listen, Play, Record, RingLeg, Timer
+from ..flows.running.events import Arrived, Digit, Event, Finished, Gone, Leg, Recorded, Silence, TimerFired
+from ..flows.running.questions import Answers, AnswerSource, everyone_free
+from ..flows.running.state import State
+from ..flows.shown.words import speaking_seconds
 
 Behavior = Literal["answers", "busy", "declines", "rings_out", "mailbox", "unreachable"]
 BEHAVIORS: tuple[Behavior, ...] = ("answers", "busy", "declines", "rings_out", "mailbox", "unreachable")

@@ -8,11 +8,11 @@ from functools import cache
 from random import Random
 from zoneinfo import ZoneInfo
 
-from ..flows.answering import Tables, answer_source, no_tables
-from ..flows.engine import Flow
-from ..flows.questions import AnswerSource
-from ..ringing.directory import Person, Team
-from ..ringing.lineup import Around, Staff, Turns
+from ..flows.running.answering import Tables, answer_source, no_tables
+from ..flows.running.engine import Flow
+from ..flows.running.questions import AnswerSource
+from ..people.directory import Person, Team
+from ..people.line_up import Around, Staff, Turns
 from .callers import MadeUpCaller, PhoneHabit, phone_now
 from .line import CallRun, Speaking, estimated, run_call
 from .waits import Waits

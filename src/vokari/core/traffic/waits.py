@@ -5,11 +5,11 @@ from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from itertools import pairwise
 
-from ..flows.engine import Flow
-from ..flows.questions import HoldAnswer, HoldTurn
-from ..flows.steps import HoldLine
-from ..ringing.holdline import served, take, wait_seconds
-from ..ringing.lineup import Around
+from ..flows.model.steps import HoldLine
+from ..flows.running.engine import Flow
+from ..flows.running.questions import HoldAnswer, HoldTurn
+from ..holding.line import served, take, wait_seconds
+from ..people.line_up import Around
 from .line import CallRun
 
 FIRST_MEAN = 150.0

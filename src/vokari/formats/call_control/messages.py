@@ -6,8 +6,8 @@ from typing import Annotated, Literal
 
 from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field
 
-from ...core.flows import commands as core
-from ...core.flows import events
+from ...core.flows.running import commands as core
+from ...core.flows.running import events
 
 FIRST, LAST = datetime(2000, 1, 1, tzinfo=UTC), datetime(2100, 1, 1, tzinfo=UTC)
 
@@ -325,7 +325,7 @@ def audio_key(command: core.Play | core.Hold) -> str:
 
 def speaking_estimate(command: core.Play | core.Hold) -> float:
     """The length of a prompt in seconds when its sound is not made yet."""
-    from ...core.flows.words import speaking_seconds
+    from ...core.flows.shown.words import speaking_seconds
 
     return speaking_seconds(command.prompt) if command.prompt else 0.0
 

@@ -1,0 +1,72 @@
+"""What is wrong with whom a flow rings: people and teams that are gone, that have no phone, or that go round in a circle."""
+
+from collections.abc import Collection, Iterator, Mapping
+
+from ..flows.model.document import FlowDocument
+from ..flows.model.steps import HoldLine, Notify
+from ..flows.shown.words import step_name
+from ..numbers import numbering
+from ..people.directory import Person, Team
+from ..people.line_up import MOST_AT_ONCE, circle
+from ..people.uses import uses
+from .hours import HoursFinding
+
+
+def findings(
+    document: FlowDocument, people: Mapping[str, Person], teams: Mapping[str, Team], tracking: Collection[str]
+) -> Iterator[HoursFinding]:
+    """One for each slip of each step, in the order of the steps."""
+    for use in uses(document):
+        where = step_name(use.step)
+        if isinstance(use.step, Notify):
+            continue
+        if isinstance(use.step, HoldLine) and use.key in people:
+            yield HoursFinding("gone", f"{where} holds callers for a person: choose a team.", use.step.id, "", "stops")
+            continue
+        if use.key in people:
+            sentences = _of_person(people[use.key], tracking)
+        elif use.key in teams:
+            sentences = list(_of_team(use.key, people, teams, tracking))
+        else:
+            sentences = [("gone", "rings somebody who is gone")]
+        for kind, sentence in sentences:
+            yield HoursFinding(kind, f"{where} {sentence}.", use.step.id, "", "stops")
+
+
+def _of_person(person: Person, tracking: Collection[str]) -> list[tuple[str, str]]:
+    if not any(phone.on for phone in person.phones):
+        return [("no_phone", f"rings {person.name}, who has no phone that is on")]
+    found = []
+    for phone in person.phones:
+        if phone.to in tracking:
+            found.append(("rings_itself", f"rings {person.name} at a tracking number: the call would come round again"))
+        elif not phone.to.startswith("sip") and numbering.problem_of(phone.to):
+            found.append(("bad_number", f"rings {person.name} at {phone.to}, which is no phone number"))
+    return found
+
+
+def _of_team(
+    key: str, people: Mapping[str, Person], teams: Mapping[str, Team], tracking: Collection[str]
+) -> Iterator[tuple[str, str]]:
+    way = circle(key, teams)
+    if way:
+        names = ", then ".join(teams[one].name for one in [*way, way[0]])
+        yield "circle", f"rings teams that go round in a circle: {names}"
+        return
+    at: str | None = key
+    while at is not None:
+        team = teams.get(at)
+        if team is None:
+            yield "gone", f"rings {teams[key].name}, behind which stands a team that is gone"
+            return
+        members = [people[one.person] for one in team.members if one.person in people]
+        if not members:
+            yield "empty_team", f"rings the team {team.name}, which has nobody in it"
+        for person in members:
+            yield from _of_person(person, tracking)
+        if team.strategy == "all_at_once" and len(members) > MOST_AT_ONCE:
+            yield (
+                "too_many",
+                f"rings {len(members)} people at once in {team.name}; the carrier rings at most {MOST_AT_ONCE}",
+            )
+        at = team.then

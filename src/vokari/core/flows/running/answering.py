@@ -1,0 +1,138 @@
+"""Answering the engine's questions from a client's hours, the moment, and who is on a call: live, rehearsed or simulated."""
+
+from collections.abc import Callable, Collection, Mapping, Sequence
+from datetime import datetime
+from typing import Protocol
+from zoneinfo import ZoneInfo
+
+from ...hours.timetable import Timetable
+from ..model.conditions import in_ranges
+from ..model.steps import HoldLine, LookUp, Ring
+from .engine import Flow
+from .questions import (
+    Answer,
+    AnswerSource,
+    AnybodyFree,
+    Availability,
+    CanBeRung,
+    HoldAnswer,
+    HoldTurn,
+    InDates,
+    LineUp,
+    LineUpAnswer,
+    LookedUp,
+    LookedUpAnswer,
+    Question,
+    RecordThis,
+    WhatHolds,
+    everyone_free,
+)
+from .state import Rung
+from .steps.ring import is_plain
+
+Tables = Callable[[str], Timetable | None]
+"""Finds a set of hours, made ready, by the key that flows name it by; None for one that is gone."""
+
+
+class Staff(Protocol):
+    """The client's people at a moment, for steps that name people or teams, or whose order is a matter of turns."""
+
+    def line_up(self, step: Ring, round_: int) -> LineUpAnswer:
+        """Whose turn it is in a round of a step."""
+
+    def states(self, step: Ring | HoldLine, phones: Sequence[Rung]) -> tuple[Availability, ...]:
+        """Which phones of a line-up can be rung now."""
+
+    def anybody_free(self, step: Ring) -> bool:
+        """Whether anybody whom a step rings can be rung now."""
+
+
+class Nobody:
+    """A client without people."""
+
+    def line_up(self, step: Ring, round_: int) -> LineUpAnswer:
+        return ((), ("off",), False)
+
+    def states(self, step: Ring | HoldLine, phones: Sequence[Rung]) -> tuple[Availability, ...]:
+        return tuple("off" for _ in phones)
+
+    def anybody_free(self, step: Ring) -> bool:
+        return False
+
+
+HoldTurns = Callable[[HoldLine, HoldTurn], HoldAnswer]
+"""What becomes of a caller who comes to, or waits in, the hold line of a step."""
+
+
+LookUps = Callable[[LookUp, LookedUp], LookedUpAnswer]
+"""What a client's own system answers."""
+
+
+NOBODY = Nobody()
+
+
+def nothing_known(_step: LookUp, _question: LookedUp) -> LookedUpAnswer:
+    """A client whose system is not asked."""
+    return ("failed", "")
+
+
+def nobody_waits(_step: HoldLine, _question: HoldTurn) -> HoldAnswer:
+    """A client without people: nobody is available."""
+    return ("nobody", 0, 0, ())
+
+
+def no_tables(_: str) -> Timetable | None:
+    """A client without hours."""
+    return None
+
+
+def answer_source(
+    flow: Flow, at: datetime, zone: ZoneInfo, tables: Tables, busy: Callable[[Collection[str]], Collection[str]],
+    staff: Staff = NOBODY, hold_turn: HoldTurns = nobody_waits,
+    draw: Callable[[int], bool] = lambda _: False, look_up: LookUps = nothing_known,
+) -> AnswerSource:  # fmt: skip
+    """Answers for one event of a call at an instant. `zone` is the client's; `busy` gives the numbers, of those it is
+    asked for, that are on another call; `draw` whether a call is one of so many in a hundred. Hours that are gone count as closed in a Junction, and as no limit on a phone."""
+
+    def source(question: Question) -> Answer:
+        if isinstance(question, WhatHolds):
+            table = tables(question.hours)
+            if table is None:
+                return ("closed", False)
+            standing = table.at(at)
+            return (standing.period, standing.is_exception)
+        if isinstance(question, RecordThis):
+            return draw(question.in_hundred)
+        if isinstance(question, InDates):
+            return in_ranges(question.ranges, at.astimezone(zone).date())
+        step = flow.steps.get(question.step)
+        if isinstance(question, LookedUp):
+            return look_up(step, question) if isinstance(step, LookUp) else ("failed", "")
+        if isinstance(question, HoldTurn):
+            return hold_turn(step, question) if isinstance(step, HoldLine) else ("nobody", 0, 0, ())
+        if isinstance(question, CanBeRung) and isinstance(step, Ring | HoldLine):
+            return staff.states(step, question.phones)
+        if not isinstance(step, Ring) or isinstance(question, CanBeRung):
+            return everyone_free(question)
+        if isinstance(question, LineUp):
+            return staff.line_up(step, question.round)
+        phones = {one.id: one for one in step.to}
+        if isinstance(question, AnybodyFree):
+            return "free" in _states(phones) if is_plain(step) else staff.anybody_free(step)
+        return _states({one: phones.get(one) for one in question.destinations})
+
+    def _states(phones: Mapping[str, object]) -> tuple[Availability, ...]:
+        numbers = {key: str(getattr(one, "number", "")) for key, one in phones.items()}
+        engaged = set(busy([number for number in numbers.values() if number]))
+        return tuple(_state(one, numbers[key], engaged) for key, one in phones.items())
+
+    def _state(phone: object, number: str, engaged: Collection[str]) -> Availability:
+        if not number:
+            return "off"
+        key = getattr(phone, "hours", None)
+        table = tables(key) if key else None
+        if table is not None and not table.at(at).is_open:
+            return "off"
+        return "on_call" if number in engaged else "free"
+
+    return source

@@ -1,0 +1,124 @@
+"""The outline of a flow, as people plan it on paper: numbered steps, each indented under the exit that leads to it."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from ..model.document import Exit, FlowDocument, exits
+from ..model.steps import Announcement, BackTo, HoldLine, Label, Notify, Ring, Step, Voicemail
+from ..model.values import END, SAME
+from ..model.walks import arrivals
+
+
+@dataclass(frozen=True, slots=True)
+class Row:
+    """One row: a step, or an exit that leads on to a step shown elsewhere, to an end, or nowhere.
+
+    `number` is the step's number in the outline (0 for a row that shows no step), `depth` the indent, `exit` the
+    way out of `parent` by which this row is reached (None at the trunk), `leads_to` the step an exit row names.
+    """
+
+    depth: int
+    number: int = 0
+    step: Step | None = None
+    parent: Step | None = None
+    exit: Exit | None = None
+    leads_to: Step | None = None
+    unreached: bool = False
+
+
+LINEAR = (Announcement, Label, Notify)
+"""Kinds with one way on, whose next step stands below them at the same indent."""
+
+
+def outline(document: FlowDocument) -> list[Row]:
+    """The rows of the sheet. Each step stands once: under the first exit of the only step that leads to it, or at the
+    trunk when several do. Ways back do not count."""
+    writer = _Writer(document)
+    rows = list(writer.trunk())
+    number = 0
+    numbered = []
+    for row in rows:
+        number += row.step is not None
+        numbered.append(row if row.step is None else _numbered(row, number))
+    return numbered
+
+
+def numbers(document: FlowDocument) -> dict[str, int]:
+    """Each step's number in the outline."""
+    return {row.step.id: row.number for row in outline(document) if row.step}
+
+
+def _numbered(row: Row, number: int) -> Row:
+    return Row(row.depth, number, row.step, row.parent, row.exit, row.leads_to, row.unreached)
+
+
+class _Writer:
+    """Walks the flow once; a step that several others lead to waits for the trunk."""
+
+    def __init__(self, document: FlowDocument) -> None:
+        self.document = document
+        self.steps = {step.id: step for step in document.steps}
+        self.homes = {
+            one: {step_id for step_id, _ in ways if not isinstance(self.steps.get(step_id), BackTo)}
+            for one, ways in arrivals(document).items()
+        }
+        self.placed: set[str] = set()
+        self.shared: list[str] = []
+
+    def trunk(self) -> Iterator[Row]:
+        if self.document.start:
+            yield from self.chain(self.document.start, 0, None, None)
+        while self.shared:
+            one = self.shared.pop(0)
+            if one not in self.placed:
+                yield from self.chain(one, 0, None, None)
+        if self.document.rescue and self.document.rescue not in self.placed:
+            yield from self.chain(self.document.rescue, 0, None, None)
+        for step in self.document.steps:
+            if step.id not in self.placed:
+                yield from self.chain(step.id, 0, None, None, unreached=True)
+                while self.shared:
+                    one = self.shared.pop(0)
+                    if one not in self.placed:
+                        yield from self.chain(one, 0, None, None, unreached=True)
+
+    def chain(
+        self, one: str, depth: int, parent: Step | None, by: Exit | None, *, unreached: bool = False
+    ) -> Iterator[Row]:
+        """A step and all that stands below it, as an explicit stack so that long flows cannot overflow."""
+        todo: list[Row | tuple[str, int, Step | None, Exit | None]] = [(one, depth, parent, by)]
+        while todo:
+            item = todo.pop()
+            if isinstance(item, Row):
+                yield item
+                continue
+            step_id, at, above, exit_ = item
+            step = self.steps[step_id]
+            self.placed.add(step_id)
+            yield Row(at, 0, step, above, exit_, unreached=unreached)
+            below = []
+            for way in exits(step):
+                if isinstance(step, BackTo) or self.is_quiet(step, way):
+                    continue
+                inner = at if isinstance(step, LINEAR) else at + 1
+                below.append(self.exit_row(step, way, inner))
+            todo += reversed(below)
+
+    def is_quiet(self, step: Step, way: Exit) -> bool:
+        """Exits that the step's own row speaks of already."""
+        if isinstance(step, Ring):
+            return way.target == SAME or (way.id == "after" and way.target == END)
+        if isinstance(step, HoldLine):
+            return (way.id == "after" and way.target == END) or (way.id == "left" and not step.leave_key)
+        return isinstance(step, Voicemail) and way.target == END
+
+    def exit_row(self, step: Step, way: Exit, depth: int) -> Row | tuple[str, int, Step | None, Exit | None]:
+        target = self.steps.get(str(way.target)) if not way.hear_again else None
+        if target is None or target.id in self.placed:
+            return Row(depth, 0, None, step, way, target)
+        if len(self.homes[target.id]) > 1 or target.id == self.document.start:
+            if target.id not in self.shared:
+                self.shared.append(target.id)
+            return Row(depth, 0, None, step, way, target)
+        self.placed.add(target.id)
+        return (target.id, depth, step, way)

@@ -1,0 +1,167 @@
+"""Calls: the log, those in progress, one call with its way, and the sound of messages."""
+
+import uuid
+from datetime import datetime
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from ...core import asked
+from ...core.calls.fates import FAIL_SAFE
+from ...core.flows.shown import drawing, outline, way
+from ...core.numbers.numbering import shown
+from ...core.reports import periods
+from ...formats.tables import to_csv
+from ...store.agency import Client
+from ...work.agency import clients
+from ...work.agency.access import NotFound
+from ...work.calls import history
+from ...work.calls.history import CallFilter, CallPage
+from ...work.holding import board
+from ...work.numbers import sources
+from ..doors import Id, Signed, house_of
+from ..pages import Pages, is_partial
+from .transcripts import transcript
+
+router = APIRouter()
+LARGEST_EXPORT = 50_000
+CREDITED_BY = {"assignment": "number dialled", "key": "key pressed", "late": "number dialled, late"}
+
+
+def _filter(request: Request, client: Client) -> tuple[CallFilter, dict[str, str], str]:
+    """The filter that the address asks for, what was typed, and a sentence if the period cannot be read."""
+    query = request.query_params
+    names = ("period", "first", "last", "fate", "source", "caller", "number", "flow", "tests", "waiting")
+    typed = {name: query.get(name, "")[:40] for name in names}
+    typed["period"] = typed["period"] or "30"
+    zone = ZoneInfo(client.time_zone)
+    today = house_of(request).now().astimezone(zone).date()
+    period = periods.chosen(typed["period"], typed["first"], typed["last"], today)
+    problem = period if isinstance(period, str) else ""
+    since, until = (periods.latest(30, today) if isinstance(period, str) else period).instants(zone)
+
+    wanted = CallFilter(
+        since,
+        until,
+        typed["fate"],
+        asked.whole(typed["source"]),
+        asked.whole(typed["flow"]),
+        asked.whole(typed["number"]),
+        typed["caller"],
+        bool(typed["tests"]),
+        bool(typed["waiting"]),
+    )
+    return wanted, typed, problem
+
+
+@router.get("/clients/{client_id}/calls")
+def log(request: Request, signed: Signed, client_id: Id, before: str = "") -> Response:
+    house, pages = house_of(request), request.app.state.pages
+    client = clients.get(house, signed.actor, client_id)
+    wanted, typed, problem = _filter(request, client)
+    found = history.log(house, signed.actor, client_id, wanted, before=_instant(before), limit=history.PAGE + 1)
+    more = found[history.PAGE - 1].call.started_at if len(found) > history.PAGE else None
+    values = {
+        "holds": board.leads_to_lines(house, signed.actor, client_id),
+        "lines": found[: history.PAGE], "more": more, "typed": typed, "live": history.in_progress(house, signed.actor, client_id),
+        "sources": sources.lead_sources(house, signed.actor, client_id), "query": str(request.query_params),
+        "errors": {"period": problem} if problem else {}, "choices": periods.CHOICES,
+    }  # fmt: skip
+    assert isinstance(pages, Pages)
+    return pages.show(
+        request, "calls/calls.html", signed, client=client, section="calls", status=422 if problem else 200, **values
+    )
+
+
+@router.get("/clients/{client_id}/calls/live")
+def live_part(request: Request, signed: Signed, client_id: Id) -> Response:
+    house, pages = house_of(request), request.app.state.pages
+    client = clients.get(house, signed.actor, client_id)
+    response: Response = pages.part(
+        request, "calls/calls_live.html", signed, client, live=history.in_progress(house, signed.actor, client_id)
+    )
+    return response
+
+
+@router.get("/clients/{client_id}/calls.csv")
+def export(request: Request, signed: Signed, client_id: Id) -> Response:
+    house = house_of(request)
+    client = clients.get(house, signed.actor, client_id)
+    wanted, _, _ = _filter(request, client)
+    zone = ZoneInfo(client.time_zone)
+    found = history.log(house, signed.actor, client_id, wanted, limit=LARGEST_EXPORT)
+    header = (
+        "Start",
+        "Caller",
+        "Number",
+        "Lead source",
+        "Credited by",
+        "Flow",
+        "Fate",
+        "Reason",
+        "Fail-safe",
+        "Seconds",
+        "Seconds talked",
+        "Labels",
+    )
+    rows = (
+        (
+            line.call.started_at.astimezone(zone).isoformat(timespec="seconds"), line.call.caller, line.number, line.source,
+            CREDITED_BY.get(line.call.source_by, ""), line.flow, line.call.fate.replace("_", " "), line.call.reason,
+            FAIL_SAFE.get(line.call.fail_safe, ""), line.call.seconds, line.call.talk_seconds,
+            ", ".join(line.call.labels),
+        )
+        for line in found
+    )  # fmt: skip
+    headers = {"Content-Disposition": 'attachment; filename="calls.csv"'}
+    return Response(to_csv(header, rows), media_type="text/csv; charset=utf-8", headers=headers)
+
+
+@router.get("/clients/{client_id}/calls/{call_id}")
+def one(request: Request, signed: Signed, client_id: Id, call_id: uuid.UUID) -> Response:
+    house, pages = house_of(request), request.app.state.pages
+    page = history.one(house, signed.actor, client_id, call_id)
+    template = "calls/call_desk.html" if is_partial(request) else "calls/call.html"
+    assert isinstance(pages, Pages)
+    return pages.show(request, template, signed, client=page.client, section="calls", page=page, **_way(page))
+
+
+def _way(page: CallPage) -> dict[str, Any]:
+    """The way the call took: lines with seconds, and the steps and exits that are lit in the map."""
+    entries = page.entries
+    began = datetime.fromisoformat(entries[0]["at"]) if entries else None
+    timed = []
+    for entry in entries:
+        at = datetime.fromisoformat(entry["at"])
+        timed.append({**entry, "at": (at - began).total_seconds() if began else 0.0})
+    rows = outline.outline(page.document)
+    taken = way.way_of(page.document, entries)
+    caller = page.call.caller if page.call else page.live.context["caller"] if page.live else ""
+    return {
+        "lines": transcript(page.document, timed, page.names), "way": taken, "drawing": drawing.draw(page.document), "rows": rows,
+        "places": {row.step.id: row.number for row in rows if row.step}, "document": page.document,
+        "caller": shown(caller, page.client.country) if caller else "withheld", "lit": taken.last,
+    }  # fmt: skip
+
+
+@router.get("/clients/{client_id}/messages/{message_id}.wav")
+def message(request: Request, signed: Signed, client_id: Id, message_id: Id) -> Response:
+    return _sound(history.sound_of(house_of(request), signed.actor, client_id, "message", message_id))
+
+
+@router.get("/clients/{client_id}/talks/{talk_id}.wav")
+def talk(request: Request, signed: Signed, client_id: Id, talk_id: Id) -> Response:
+    return _sound(history.sound_of(house_of(request), signed.actor, client_id, "talk", talk_id))
+
+
+def _sound(sound: bytes | None) -> Response:
+    if sound is None:
+        raise NotFound
+    return Response(sound, media_type="audio/wav", headers={"Cache-Control": "private, max-age=3600"})
+
+
+def _instant(text: str) -> datetime | None:
+    moment = asked.moment(text.replace(" ", "+"))
+    return moment if moment and moment.tzinfo else None

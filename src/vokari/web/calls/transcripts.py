@@ -1,0 +1,122 @@
+"""Transcripts: what happened on a call or a rehearsal, line by line."""
+
+from collections.abc import Sequence
+from typing import Any
+
+from ...core.flows.model.conditions import Names
+from ...core.flows.model.document import FlowDocument
+from ...core.flows.model.steps import Notify, Ring
+from ...core.flows.shown.words import summary
+
+LEG_WORDS = {
+    "answered": "answers", "accepted": "presses the key", "refused": "does not press", "busy": "is busy", "declined": "declines",
+    "rang_out": "rings out", "unreachable": "is unreachable", "machine": "machine detected", "mailbox": "own voicemail answers",
+}  # fmt: skip
+
+
+def transcript(
+    document: FlowDocument, log: Sequence[dict[str, Any]], names: Names | None = None
+) -> list[dict[str, Any]]:
+    """Lines of a log's entries: each with its moment, the id of the step, a kind for the sign beside it, and words.
+    `names` are those of the client's hours."""
+    legs = {one["id"]: one["number"] for entry in log for one in entry["commands"] if one["type"] == "ring"}
+    people = {
+        getattr(one, "number", ""): getattr(one, "name", "")
+        for step in document.steps
+        if not isinstance(getattr(step, "to", None), str)
+        for one in getattr(step, "to", None) or ()
+    }
+    people |= {
+        rung["to"]: rung["name"]
+        for entry in log
+        for answer in entry["answers"]
+        if answer["ask"] in ("line_up", "hold_turn")
+        for wave in answer["answer"][0 if answer["ask"] == "line_up" else 3]
+        for rung in wave
+    }
+    lines: list[dict[str, Any]] = []
+    for entry in log:
+        step = entry["step"]
+        event = entry["event"]
+        words = _event_words(event, {leg: people.get(number) or number for leg, number in legs.items()})
+        if event["kind"] == "recorded" and not entry.get("way") and isinstance(document.step(step), Ring):
+            words = "Caller says a name" if event["voice"] > 0 else "Caller says no name"
+        if words:
+            lines.append(
+                {"at": entry["at"], "step": step, "kind": event["kind"], "words": words, "key": event.get("key", "")}
+            )
+        for answer in entry["answers"]:
+            told = _answer_words(answer, names or {})
+            if told:
+                lines.append({"at": entry["at"], "step": step, "kind": "hours", "words": told, "key": ""})
+        for _, came_to in entry.get("way", []):
+            there = document.step(came_to)
+            if isinstance(there, Notify):
+                said = f"{there.name or 'Notify'} {summary(there, document)}"
+                lines.append({"at": entry["at"], "step": came_to, "kind": "notify", "words": said, "key": ""})
+        for command in entry["commands"]:
+            said = _command_words(command, people)
+            if said:
+                lines.append({"at": entry["at"], "step": step, "kind": command["type"], "words": said, "key": ""})
+    return lines
+
+
+def _answer_words(answer: dict[str, Any], names: Names) -> str:
+    """What the hours said, where the flow asked them."""
+    if answer["ask"] == "hold_turn":
+        what, place, _, _ = answer["answer"]
+        return {
+            "wait": f"Waits, number {place} in line" if answer["entering"] else "", "full": "The line is full",
+            "nobody": "Nobody is available", "ring": "Somebody is free",
+        }[what]  # fmt: skip
+    if answer["ask"] == "looked_up":
+        what, value = answer["answer"]
+        return {"found": f"The client’s system answers “{value}”", "not_found": "The client’s system knows nothing", "failed":
+                "The client’s system does not answer", "pending": "The client’s system is asked"}[what]  # fmt: skip
+    if answer["ask"] == "in_dates":
+        return f"The date {'is' if answer['answer'] else 'is not'} one that was asked for"
+    if answer["ask"] != "what_holds":
+        return ""
+    known = names.get(answer["hours"])
+    period, exceptional = answer["answer"]
+    name = (known.periods.get(period, period) if known else period) or "closed"
+    return f"{known.name if known else 'Hours'}: {name}{', by an exception' if exceptional else ''}"
+
+
+def _event_words(event: dict[str, Any], legs: dict[int, str]) -> str:
+    match event["kind"]:
+        case "arrived":
+            return "The call arrives"
+        case "digit":
+            return "Caller presses"
+        case "silence":
+            return "Nothing is pressed"
+        case "leg":
+            who = legs.get(event["command"], "The phone")
+            verb = "hangs up" if event["outcome"] == "ended" else LEG_WORDS.get(event["outcome"], event["outcome"])
+            return f"{who} {verb}"
+        case "recorded":
+            return f"Message of {event['voice']:.0f} seconds" if event["voice"] >= 2 else "No message is left"
+        case "gone":
+            return "Caller hangs up"
+    return ""
+
+
+def _command_words(command: dict[str, Any], people: dict[str, str]) -> str:
+    match command["type"]:
+        case "play":
+            return f"“{command['words']}”"
+        case "ring":
+            first = f", who first hears “{command['whisper']}”" if command.get("whisper") else ""
+            name = ", and the caller’s name" if command.get("caller_name") else ""
+            return f"Rings {people.get(command['number']) or command['number']}, {command['seconds']} s{first}{name}"
+        case "connect":
+            recorded = {"on": ", recorded", "on_demand": ", recorded if the person asks"}
+            return f"They talk{recorded.get(command.get('recording', ''), '')}"
+        case "hold":
+            return f"“{command['words']}”, over and over" if command["words"] else "Music"
+        case "record":
+            return "Records after the tone" if command["beep"] else "Records"
+        case "hang_up":
+            return "The call is ended"
+    return ""

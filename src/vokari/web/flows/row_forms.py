@@ -1,0 +1,269 @@
+"""Reading the form of an opened row into a step, with words for each field that cannot be read."""
+
+import re
+import secrets
+from typing import Any
+
+from pydantic import TypeAdapter, ValidationError
+
+from ...core import mail
+from ...core.flows.drafting import typed_conditions
+from ...core.flows.model.conditions import by_period
+from ...core.flows.model.steps import Step
+from ...core.flows.model.values import Condition
+from ...core.hours.timetable import Timetable
+from ...core.numbers import numbering
+from ...work.hours.ready import names_of
+from ...work.house.house import Problem, Problems
+from ..doors import Posted
+
+_STEP: TypeAdapter[Step] = TypeAdapter(Step)
+
+_SENTENCES = {
+    "greater_than_equal": "At least {ge}.",
+    "less_than_equal": "At most {le}.",
+    "int_parsing": "Write a whole number.",
+    "int_type": "Write a whole number.",
+    "string_too_long": "At most {max_length} letters.",
+    "string_pattern_mismatch": "This cannot be used here.",
+}
+
+
+def new_id(prefix: str = "s") -> str:
+    """An id for a new step, branch or destination; it never changes afterwards."""
+    return f"{prefix}{secrets.token_hex(4)}"
+
+
+def read(
+    posted: Posted, step: Step, country: str, tables: dict[str, Timetable]
+) -> tuple[dict[str, Any], Step | Problems]:
+    """The step as the form has it: its raw fields as typed, and the step or what is wrong with them. `tables` are the
+    client's hours by key."""
+    raw: dict[str, Any] = {**step.model_dump(mode="json"), "name": " ".join(posted.text("name").split())}
+    problems: Problems = []
+    match step.kind:
+        case "announcement":
+            raw |= _prompt(posted, step, "prompt") | {
+                "times": posted.text("times") or 1,
+                "next": _target(posted, "next"),
+            }
+            raw |= {"notice": bool(posted.text("notice")), "counts_as": posted.text("counts_as") or "nothing"}
+        case "menu":
+            raw |= _menu(posted, step)
+        case "junction":
+            raw |= _junction(posted, tables, problems)
+        case "ring":
+            raw |= _ring(posted, country, problems)
+        case "hold_line":
+            raw |= _hold_line(posted)
+        case "voicemail":
+            raw |= _voicemail(posted, step)
+        case "label":
+            labels = [" ".join(one.split()) for one in posted.text("labels").split(",")]
+            raw |= {"labels": [one for one in labels if one], "next": _target(posted, "next")}
+        case "look_up":
+            send = [name for name in ("caller", "called") if posted.text(f"send-{name}")]
+            raw |= {
+                "url": posted.text("url").strip(),
+                "patience": posted.text("patience"),
+                "store_as": posted.text("store_as"),
+            }
+            raw |= {"send": send, **{name: _target(posted, name) for name in ("found", "not_found", "failed")}}
+        case "notify":
+            raw |= _notify(posted, country, problems)
+        case "back_to":
+            raw |= {"to": _target(posted, "to")}
+        case "hang_up":
+            raw |= _prompt(posted, step, "prompt") | {"refusal": bool(posted.text("refusal"))}
+    if problems:
+        return raw, problems
+    try:
+        return raw, _STEP.validate_python(raw)
+    except ValidationError as error:
+        return raw, [_problem(dict(one)) for one in error.errors(include_url=False)]
+
+
+def _problem(error: dict[str, Any]) -> Problem:
+    place = [str(part) for part in error["loc"][1:]]
+    sentence = _SENTENCES.get(error["type"], error["msg"].removeprefix("Value error, "))
+    if place[-1:] == ["keys"]:
+        sentence = "A key is 0 to 9, * or #, or 2 to 6 digits."
+    sentence = sentence.format(**error.get("ctx", {})) if "{" in sentence else sentence
+    return Problem(".".join(place), sentence[0].upper() + sentence[1:])
+
+
+def _target(posted: Posted, name: str) -> str | None:
+    return posted.text(name) or None
+
+
+def _prompt(posted: Posted, step: Step, name: str) -> dict[str, Any]:
+    """A prompt with the words as typed; what the form does not show of it, such as its language, stays."""
+    old = getattr(step, name)
+    return {name: {**(old.model_dump(mode="json") if old else {}), "say": posted.text(name).strip()}}
+
+
+def _retry(posted: Posted, step: Step, name: str) -> dict[str, Any]:
+    return _prompt(posted, step, name) if posted.text(name).strip() else {name: None}
+
+
+def _indexes(posted: Posted, prefix: str) -> list[int]:
+    """The indexes of a repeated group of fields, in order."""
+    found = {int(m.group(1)) for name in posted.form if (m := re.fullmatch(rf"{prefix}-([0-9]{{1,3}})-\w+", name))}
+    return sorted(found)
+
+
+def _menu(posted: Posted, step: Step) -> dict[str, Any]:
+    branches = []
+    for index in _indexes(posted, "branch"):
+        keys = posted.text(f"branch-{index}-keys").strip()
+        if not keys:
+            continue
+        hear_again = posted.text(f"branch-{index}-to") == "again"
+        branches.append(
+            {
+                "id": posted.text(f"branch-{index}-id") or new_id("b"),
+                "keys": keys,
+                "name": " ".join(posted.text(f"branch-{index}-name").split()),
+                "to": None if hear_again else _target(posted, f"branch-{index}-to"),
+                "hear_again": hear_again,
+                "elsewhere": bool(posted.text(f"branch-{index}-elsewhere")),
+                "language": posted.text(f"branch-{index}-language") or None,
+                "source": posted.text(f"branch-{index}-source") or None,
+            }
+        )
+    whole = {name: posted.text(name) for name in ("wait", "tries", "inter_digit")}
+    return {
+        **_prompt(posted, step, "prompt"), **whole, **_retry(posted, step, "retry_silent"),
+        **_retry(posted, step, "retry_wrong"), "branches": branches, "nothing": _target(posted, "nothing"), "wrong": _target(posted, "wrong"),
+    }  # fmt: skip
+
+
+def _junction(posted: Posted, tables: dict[str, Timetable], problems: Problems) -> dict[str, Any]:
+    """The exits as typed; a stroke adds one for each period of a set that has none yet, or one for exceptions."""
+    names = names_of(tables)
+    branches: list[dict[str, Any]] = []
+    for index in _indexes(posted, "branch"):
+        typed = posted.text(f"branch-{index}-when").strip()
+        if not typed:
+            continue
+        when = typed_conditions.read(typed, names)
+        if isinstance(when, str):
+            problems.append(Problem(f"branches.{len(branches)}.when", when))
+        branches.append(
+            {
+                "id": posted.text(f"branch-{index}-id") or new_id("b"),
+                "name": " ".join(posted.text(f"branch-{index}-name").split()),
+                "to": _target(posted, f"branch-{index}-to"),
+                **({"typed": typed} if isinstance(when, str) else {"when": when.model_dump(mode="json")}),
+            }
+        )
+    if problems:
+        branches = [
+            {"typed": typed_conditions.write(Condition(**one["when"]), names), **one} if "when" in one else one
+            for one in branches
+        ]
+    stroke = posted.text("stroke")
+    if not problems and stroke in tables:
+        asked = [
+            part
+            for one in branches
+            if one["when"]["test"] == "period" and one["when"]["of"] == stroke
+            for part in one["when"]["any_of"]
+        ]
+        missing = [period.id for period in tables[stroke].hours.periods if period.id not in asked]
+        branches += [one.model_dump(mode="json") for one in by_period(stroke, missing, new_id)]
+    elif not problems and stroke == "exception" and tables:
+        key = next((one["when"]["of"] for one in branches if one["when"]["of"] in tables), next(iter(tables)))
+        exceptional = Condition(test="exception", of=key).model_dump(mode="json")
+        branches.insert(0, {"id": new_id("b"), "name": "", "to": None, "when": exceptional})
+    return {"branches": branches, "otherwise": _target(posted, "otherwise")}
+
+
+def _ring(posted: Posted, country: str, problems: Problems) -> dict[str, Any]:
+    phones: list[dict[str, Any]] = []
+    for index in _indexes(posted, "phone"):
+        of, _, key = posted.text(f"phone-{index}-of").partition(":")
+        if of in ("person", "team"):
+            if not posted.text(f"phone-{index}-out"):
+                seconds = {"seconds": posted.text(f"phone-{index}-seconds") or 20} if of == "person" else {}
+                phones.append({"kind": of, "id": posted.text(f"phone-{index}-id") or new_id("d"), of: key, **seconds})
+            continue
+        typed, name = posted.text(f"phone-{index}-number").strip(), posted.text(f"phone-{index}-name")
+        if not typed and not name.strip():
+            continue
+        read = numbering.parse(typed, country)
+        if isinstance(read, numbering.Wrong):
+            problems.append(Problem(f"to.{len(phones)}.number", read.sentence))
+        phones.append(
+            {
+                "kind": "number",
+                "id": posted.text(f"phone-{index}-id") or new_id("d"),
+                "name": " ".join(name.split()),
+                "number": typed if isinstance(read, numbering.Wrong) else read,
+                "seconds": posted.text(f"phone-{index}-seconds") or 20,
+                "hours": posted.text(f"phone-{index}-hours") or None,
+            }
+        )
+    of, _, key = posted.text("callee").partition(":")
+    if of in ("person", "team") and key:
+        phones.append({"kind": of, "id": new_id("d"), of: key, "seconds": 20})
+    sound = posted.text("hold_sound").strip()
+    targets = {name: _target(posted, name) for name in ("no_answer", "busy", "unreachable", "nobody", "after")}
+    return {
+        "to": phones, "strategy": posted.text("strategy") or "in_order", "rounds": posted.text("rounds") or 1,
+        "limit": posted.text("limit").strip() or None, **_taking(posted), **targets,
+        "last_spoke": {"days": posted.text("last_days") or 90} if posted.text("last_spoke") else None,
+        "hold_sound": {"say": sound} if sound else None,
+    }  # fmt: skip
+
+
+def _taking(posted: Posted) -> dict[str, Any]:
+    """How a phone is rung and a call taken, which Ring and Hold line have in common."""
+    key = posted.text("accept_key")
+    return {
+        "shows": posted.text("shows") or "caller", "machine_detection": bool(posted.text("machine_detection")),
+        "accept": {"key": key, "seconds": posted.text("accept_seconds") or 8} if key else None,
+        "hears": {"what": posted.text("hears") or "nothing", "words": posted.text("hears_words").strip()},
+        "recording": {"mode": posted.text("recording") or "off", "in_hundred": posted.text("in_hundred") or 10},
+    }  # fmt: skip
+
+
+def _hold_line(posted: Posted) -> dict[str, Any]:
+    music = posted.text("music").strip()
+    return {
+        "team": posted.text("team"), "longest_wait": posted.text("longest_wait"), "most_callers": posted.text("most_callers"),
+        "announce_every": posted.text("announce_every").strip() or None, "says_position": bool(posted.text("says_position")),
+        "says_wait": bool(posted.text("says_wait")), "music": {"say": music} if music else None,
+        "leave_key": posted.text("leave_key") or None, **_taking(posted),
+        **{name: _target(posted, name) for name in ("waited", "full", "left", "nobody", "after")},
+    }  # fmt: skip
+
+
+def _notify(posted: Posted, country: str, problems: Problems) -> dict[str, Any]:
+    """Who is told: people that are ticked, the caller, and what was typed, each an address or a number."""
+    keys = [name.removeprefix("person-") for name in posted.form if name.startswith("person-")]
+    to: list[dict[str, Any]] = [{"kind": "person", "of": key} for key in keys]
+    to += [{"kind": "caller"}] if posted.text("caller") else []
+    for typed in (one.strip() for one in re.split(r"[,;\n]+", posted.text("others"))):
+        if "@" in typed:
+            to.append({"kind": "email", "of": typed})
+            if not mail.is_address(typed):
+                problems.append(Problem("to", f"“{typed}” is no email address."))
+        elif typed:
+            read = numbering.parse(typed, country)
+            to.append({"kind": "number", "of": typed if isinstance(read, numbering.Wrong) else read})
+            if isinstance(read, numbering.Wrong):
+                problems.append(Problem("to", f"“{typed}”: {read.sentence}"))
+    return {
+        "to": to, "by": posted.text("by") or "email", "words": posted.text("words").strip(), "next": _target(posted, "next"),
+        **({"others": posted.text("others")} if problems else {}),
+    }  # fmt: skip
+
+
+def _voicemail(posted: Posted, step: Step) -> dict[str, Any]:
+    return {
+        **_prompt(posted, step, "greeting"), "mailbox": posted.text("mailbox") or None, "beep": bool(posted.text("beep")),
+        "longest": posted.text("longest"), "stop_key": posted.text("stop_key") or None,
+        "stop_silence": posted.text("stop_silence").strip() or None, "message_left": _target(posted, "message_left"),
+        "no_message": _target(posted, "no_message"),
+    }  # fmt: skip

@@ -1,0 +1,171 @@
+"""Editing rows of the sheet: each form is one edit, carried out at once and shown in the outline and the map."""
+
+import re
+from typing import Any
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+from pydantic import ValidationError
+
+from ...core.checks.mends import mended
+from ...core.flows.drafting import edits
+from ...core.flows.model.steps import Menu
+from ...work.agency import mailboxes
+from ...work.flows import drafts
+from ...work.flows.drafts import Conflict, OpenDraft
+from ...work.house.house import Problem, Problems
+from ..doors import Form, Id, Posted, house_of
+from ..pages import by_field
+from . import row_forms, sheet
+
+router = APIRouter()
+
+
+def _answer(
+    request: Request, posted: Posted, client_id: int, flow_id: int, result: OpenDraft | Conflict | Problems, row: str,
+    exit_id: str = "", **typed: Any,
+) -> Response:  # fmt: skip
+    """The sheet after an edit: as it is now, or with what is wrong beside the fields and what was typed kept."""
+    if isinstance(result, OpenDraft):
+        return sheet.show(request, posted.signed, result, row)
+    draft = drafts.opened(house_of(request), posted.actor, client_id, flow_id)
+    if isinstance(result, Conflict):
+        return sheet.show(request, posted.signed, draft, row, exit_id, status=409, conflict=result, **typed)
+    errors = by_field(result)
+    said = errors.get("", "") or next(iter(errors.values()))
+    return sheet.show(request, posted.signed, draft, row, exit_id, status=422, errors=errors, said=said, **typed)
+
+
+@router.post("/clients/{client_id}/flows/{flow_id}/rows/{row}")
+def change(request: Request, posted: Form, client_id: Id, flow_id: Id, row: str) -> Response:
+    """Saves an opened row."""
+    house = house_of(request)
+    draft = drafts.opened(house, posted.actor, client_id, flow_id)
+    step = draft.document.step(row)
+    if step is None:
+        problem = [Problem("", "This step was removed meanwhile; what you typed is not saved.")]
+        return _answer(request, posted, client_id, flow_id, problem, "")
+    mailbox = posted.text("new_mailbox")
+    raw, result = row_forms.read(posted, step, draft.client.country, draft.hours)
+    if step.kind == "voicemail" and posted.text("mailbox") == "new":
+        made = mailboxes.keep(
+            house,
+            posted.actor,
+            client_id,
+            None,
+            mailbox,
+            posted.text("new_mailbox_tell"),
+            posted.text("new_mailbox_agreed").split(),
+        )
+        if isinstance(made, list):
+            problems = [Problem(f"new_mailbox_{one.field}", one.sentence) for one in made]
+            typed = {
+                "mailbox_name": mailbox,
+                "mailbox_tell": posted.text("new_mailbox_tell"),
+                "mailbox_agreed": " ".join(re.split(r"[,;\s]+", posted.text("new_mailbox_tell"))),
+            }
+            return _answer(request, posted, client_id, flow_id, problems, row, values={**raw, **typed})
+        raw["mailbox"] = made.key
+        if not isinstance(result, list):
+            result = result.model_copy(update={"mailbox": made.key})
+    if isinstance(result, list):
+        return _answer(request, posted, client_id, flow_id, result, row, values=raw)
+    wanted = edits.SetStep(step=result)
+    after = drafts.edit(house, posted.actor, client_id, flow_id, [wanted], posted.whole("base"))
+    return _answer(request, posted, client_id, flow_id, after, row, values=raw)
+
+
+@router.post("/clients/{client_id}/flows/{flow_id}/settings")
+def change_flow(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response:
+    """Saves the flow's own row: name, mark, language, rescue and the limit on entries."""
+    problems = []
+    name, mark = " ".join(posted.text("name").split()), posted.text("mark").strip().upper()
+    if not 1 <= len(name) <= 60:
+        problems.append(Problem("name", "A flow has a name of 1 to 60 letters."))
+    if not (2 <= len(mark) <= 3 and mark.isascii() and mark.isalnum() and mark[0].isalpha()):
+        problems.append(Problem("mark", "A mark has two or three capital letters or digits."))
+    limit = posted.whole("entry_limit") or 0
+    if not 2 <= limit <= 50:
+        problems.append(Problem("entry_limit", "A step may be entered 2 to 50 times."))
+    if problems:
+        return _answer(request, posted, client_id, flow_id, problems, "flow")
+    try:
+        wanted = edits.SetFlow(
+            name=name, mark=mark, entry_limit=limit, rescue=posted.text("rescue") or None, start=posted.text("start") or None,
+            language=posted.text("language") or None,
+        )  # fmt: skip
+    except ValidationError as error:
+        field = str(error.errors(include_url=False)[0]["loc"][0])
+        problem = [Problem(field, "Choose one of the list.")]
+        return _answer(request, posted, client_id, flow_id, problem, "flow")
+    result = drafts.edit(house_of(request), posted.actor, client_id, flow_id, [wanted], posted.whole("base"))
+    return _answer(request, posted, client_id, flow_id, result, "flow")
+
+
+@router.post("/clients/{client_id}/flows/{flow_id}/mend")
+def mend(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response:
+    """Mends a finding at one press, as an edit of its step."""
+    house, row = house_of(request), posted.text("row")
+    step = drafts.opened(house, posted.actor, client_id, flow_id).document.step(row)
+    changed = mended(step, posted.text("mend")) if step else None
+    if changed is None:
+        problem = [Problem("", "This finding is there no more; nothing was changed.")]
+        return _answer(request, posted, client_id, flow_id, problem, "")
+    wanted = edits.SetStep(step=changed)
+    return _answer(
+        request, posted, client_id, flow_id,
+        drafts.edit(house, posted.actor, client_id, flow_id, [wanted], posted.whole("base")), row,
+    )  # fmt: skip
+
+
+@router.post("/clients/{client_id}/flows/{flow_id}/remove")
+def remove(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response:
+    """Removes a step."""
+    row = posted.text("row")
+    wanted = edits.RemoveStep.model_construct(id=row)
+    result = drafts.edit(house_of(request), posted.actor, client_id, flow_id, [wanted], posted.whole("base"))
+    return _answer(request, posted, client_id, flow_id, result, "" if isinstance(result, OpenDraft) else row)
+
+
+@router.post("/clients/{client_id}/flows/{flow_id}/connect")
+def connect(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response:
+    """Leads an exit elsewhere."""
+    row, exit_id = posted.text("row"), posted.text("exit")
+    wanted = edits.Connect.model_construct(step=row, exit=exit_id, to=posted.text("to") or None)
+    result = drafts.edit(house_of(request), posted.actor, client_id, flow_id, [wanted], posted.whole("base"))
+    return _answer(request, posted, client_id, flow_id, result, row, exit_id)
+
+
+@router.post("/clients/{client_id}/flows/{flow_id}/add")
+def add(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response:
+    """Adds a step at an exit: of a chosen kind, or from one short line of plain words."""
+    house = house_of(request)
+    row, exit_id, line, kind = (
+        posted.text("row"),
+        posted.text("exit", "start"),
+        posted.text("line"),
+        posted.text("kind"),
+    )
+    draft = drafts.opened(house, posted.actor, client_id, flow_id)
+    wanted = (
+        drafts.line_edits(draft, line, row, exit_id, row_forms.new_id)
+        if not kind
+        else _plain(draft, kind, row, exit_id)
+    )
+    if isinstance(wanted, Problem):
+        return _answer(request, posted, client_id, flow_id, [wanted], row, exit_id, line=line)
+    result = drafts.edit(house, posted.actor, client_id, flow_id, wanted, posted.whole("base"))
+    added = next((one.id for one in reversed(wanted) if isinstance(one, edits.AddStep)), row)
+    return _answer(
+        request, posted, client_id, flow_id, result, added if isinstance(result, OpenDraft) else row, exit_id, line=line
+    )
+
+
+def _plain(draft: OpenDraft, kind: str, row: str, exit_id: str) -> list[edits.Edit] | Problem:
+    """A new step of a kind; a branch is added first where the exit asked for is a key that the menu lacks."""
+    fill = drafts.usual_fill(draft, kind)
+    at = draft.document.step(row)
+    if isinstance(at, Menu) and exit_id == "":
+        return Problem("", "Say which key leads there.")
+    add = edits.AddStep(id=row_forms.new_id(), kind=kind[:20], at_step=row, at_exit=exit_id, fill=fill)
+    return [add]

@@ -1,0 +1,82 @@
+"""What the sheet of a flow shows, put together for its templates."""
+
+from typing import Any
+
+from fastapi import Request
+from fastapi.responses import HTMLResponse
+
+from ...core.flows.drafting import typed_conditions
+from ...core.flows.model import steps as kinds
+from ...core.flows.model.document import FlowDocument, exits
+from ...core.flows.model.steps import Step
+from ...core.flows.model.values import Condition
+from ...core.flows.shown import drawing, outline
+from ...work.agency.accounts import SignedIn
+from ...work.flows.drafts import OpenDraft
+from ..pages import Pages, is_partial
+
+LANGUAGES = {
+    "": "the flow’s",
+    "en-US": "English (US)",
+    "en-GB": "English (UK)",
+    "es": "Spanish",
+    "fr": "French",
+    "de": "German",
+}
+
+
+def context(draft: OpenDraft, row: str = "", exit_id: str = "", **more: Any) -> dict[str, Any]:
+    """The rows, the drawing and the choices of an open draft; `row` and `exit_id` say what is opened."""
+    document = draft.shown
+    rows = outline.outline(document)
+    step = draft.document.step(row)
+    return {
+        "draft": draft,
+        "document": document,
+        "rows": rows,
+        "places": {one.step.id: one.number for one in rows if one.step},
+        "drawing": drawing.draw(document),
+        "open_row": row if step else ("flow" if row == "flow" else ""),
+        "open_exit": exit_id,
+        "open_step": step,
+        "values": step.model_dump(mode="json") if step else {},
+        "conflict": None,
+        "errors": {},
+        "line": "",
+        "mailbox_names": {one.key: one.name for one in draft.mailboxes},
+        "kinds": {kind: kinds.KIND_NAMES[kind] for kind in kinds.RUNNING},
+        "languages": LANGUAGES,
+        "exits_of": exits,
+        "shown_step": document.step(row),
+        "condition_words": typed_conditions.offered(draft.names),
+        "condition_text": lambda raw: typed_conditions.write(Condition.model_validate(raw), draft.names),
+        **more,
+    }
+
+
+def show(
+    request: Request,
+    signed: SignedIn,
+    draft: OpenDraft,
+    row: str = "",
+    exit_id: str = "",
+    status: int = 200,
+    **more: Any,
+) -> HTMLResponse:
+    """The sheet: the whole page, or for htmx the desk alone."""
+    pages: Pages = request.app.state.pages
+    values = context(draft, row, exit_id, **more)
+    template = "flows/sheet_desk.html" if is_partial(request) else "flows/sheet.html"
+    response = pages.show(request, template, signed, client=draft.client, section="flows", status=status, **values)
+    if status == 422 and is_partial(request):
+        response.status_code = 200
+    return response
+
+
+def targets(document: FlowDocument, step: Step | None) -> list[tuple[str, str]]:
+    """The steps an exit can lead to, by number, as (id, words)."""
+    found = []
+    for row in outline.outline(document):
+        if row.step and row.step != step:
+            found.append((row.step.id, f"{row.number} {row.step.name or kinds.KIND_NAMES[row.step.kind]}"))
+    return found

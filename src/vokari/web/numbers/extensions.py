@@ -1,0 +1,66 @@
+"""Extensions: the pattern, the grid of what is advertised where, and keys for menus."""
+
+from typing import Any
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from ...core import asked
+from ...store.numbers import LeadSource
+from ...work.house.house import Problem, Problems
+from ...work.numbers import extensions
+from ..doors import Form, Id, Signed, house_of
+from ..pages import Pages, by_field, go
+
+router = APIRouter()
+
+
+@router.get("/clients/{client_id}/extensions")
+def show(request: Request, signed: Signed, client_id: Id) -> Response:
+    return _show(request, signed, client_id)
+
+
+def _show(
+    request: Request, signed: Signed, client_id: int, problems: Problems | None = None, **values: Any
+) -> Response:
+    house, pages = house_of(request), request.app.state.pages
+    menus = extensions.menus(house, signed.actor, client_id)
+    grid = extensions.grid(house, signed.actor, client_id)
+    listening = {branch.source: choice.words for choice in menus for branch in choice.step.branches if branch.source}
+    assert isinstance(pages, Pages)
+    return pages.show(
+        request, "numbers/extensions.html", signed, client=grid.client, section="numbers", grid=grid, menus=menus,
+        listening=listening, status=422 if problems else 200, errors=by_field(problems or []), **{"typed": {}, **values},
+    )  # fmt: skip
+
+
+@router.post("/clients/{client_id}/extensions")
+def change(request: Request, posted: Form, client_id: Id) -> Response:
+    """Sets the pattern, adds a lead source with the next free extension, or adds a key to a menu."""
+    house, actor = house_of(request), posted.actor
+    typed = {name: posted.text(name) for name in ("topic", "advert", "menu")}
+    flow, _, step = typed["menu"].partition(":")
+    problems: Problems = []
+    match posted.text("do"):
+        case "shape":
+            digits = (posted.whole("topic_digits") or 0, posted.whole("advert_digits") or 0)
+            problems = extensions.shape(house, actor, client_id, *digits)
+        case "add":
+            added = extensions.add(house, actor, client_id, typed["topic"], typed["advert"])
+            if not isinstance(added, LeadSource):
+                problems = added
+            elif typed["menu"]:
+                problems = _add_key(request, actor, client_id, added.id, flow, step)
+        case _:
+            extensions.menus(house, actor, client_id)
+            problems = _add_key(request, actor, client_id, posted.whole("source") or 0, flow, step)
+    if problems:
+        return _show(request, posted.signed, client_id, problems, typed=typed)
+    return go(request, f"/clients/{client_id}/extensions")
+
+
+def _add_key(request: Request, actor: Any, client_id: int, source_id: int, flow: str, step: str) -> Problems:
+    flow_id = asked.whole(flow)
+    if flow_id is None:
+        return [Problem("menu", "Choose a menu.")]
+    return extensions.add_key(house_of(request), actor, client_id, source_id, flow_id, step)

@@ -1,0 +1,104 @@
+"""The door: what is true of a call when it arrives, from its number, and the row of a new call in progress."""
+
+import json
+import uuid
+from datetime import UTC, datetime
+
+from sqlalchemy import RowMapping, text
+from sqlalchemy.orm import Session
+
+from ...core.flows.model.document import FlowDocument
+from ...core.flows.ready.fallback import fallback_flow, resting_flow
+from ...formats.call_control.messages import CallArrived, EventMessage
+from ..house.house import House, Row
+from ..people import duty_line
+
+_INSERT_CALL = text(
+    "INSERT INTO live_calls (id, carrier_id, ref, agency_id, client_id, version_id, started_at, last_at, last_seq,"
+    " talking_to, alive_at, gone, context, state) VALUES (:id, :carrier_id, :ref, :agency_id, :client_id, :version_id,"
+    " :started_at, :last_at, 0, NULL, :alive_at, false, CAST(:context AS jsonb), '{}')"
+)
+_DOOR = text(
+    "SELECT n.id AS number_id, n.agency_id, n.client_id, n.flow_id, f.live_version_id AS version_id, c.time_zone, c.country,"
+    " n.state = 'resting' AS resting, n.whisper, c.rest_words, c.rest_to,"
+    " COALESCE(NULLIF(n.fail_safe, ''), c.fail_safe) AS fail_safe, c.duty_number = n.e164 AS duty_line,"
+    " (SELECT a.source_id FROM assignments a WHERE a.number_id = n.id AND a.during @> CAST(:at AS timestamptz)) AS source_id,"
+    " (SELECT a.source_id FROM assignments a WHERE n.state = 'resting' AND a.number_id = n.id"
+    " AND lower(a.during) <= CAST(:at AS timestamptz) ORDER BY lower(a.during) DESC LIMIT 1) AS last_source_id,"
+    " (SELECT s.phone FROM hours_switches s WHERE s.client_id = n.client_id AND s.kind = 'divert' AND s.since <= CAST(:at AS timestamptz)"
+    " AND COALESCE(s.ended_at, s.until) > CAST(:at AS timestamptz) ORDER BY s.id DESC LIMIT 1) AS divert,"
+    " EXISTS (SELECT 1 FROM test_phones t WHERE t.agency_id = n.agency_id AND t.e164 = :caller) AS test,"
+    " (SELECT jsonb_object_agg(s.key, s.id) FROM lead_sources s WHERE s.client_id = n.client_id) AS sources"
+    " FROM tracking_numbers n JOIN clients c ON c.id = n.client_id LEFT JOIN flows f ON f.id = n.flow_id"
+    " WHERE n.e164 = :called AND n.carrier_id = :carrier AND n.state IN ('in_service', 'resting', 'porting_in')"
+)
+
+
+def door_of(session: Session, carrier_id: int, called: str, caller: str, at: datetime) -> RowMapping | None:
+    """What a number is at a moment: whose, which flow, which lead source, and whether the caller is a test phone; None for
+    one that is not in service."""
+    values = {"called": called, "caller": caller, "at": at, "carrier": carrier_id}
+    return session.execute(_DOOR, values).mappings().first()
+
+
+def context_of(door: RowMapping, called: str, caller: str) -> Row:
+    """What is true of a call from its arrival on, as `live_calls.context` keeps it."""
+    resting = bool(door["resting"])
+    version_id = version_of(door)
+    return {
+        "caller": caller, "called": called, "number_id": door["number_id"],
+        "flow_id": door["flow_id"] if version_id else None, "test": door["test"], "late": resting,
+        "source_id": door["last_source_id"] if resting else door["source_id"], "whisper": door["whisper"],
+        "divert": "" if resting else door["divert"] or "",
+        "time_zone": door["time_zone"], "sources": door["sources"] or {},
+        "fallback": None if version_id else _fallback(door, resting=resting).model_dump(mode="json"),
+    }  # fmt: skip
+
+
+def version_of(door: RowMapping) -> int | None:
+    """The live version that a call of this number runs on; None for a resting number, a duty line, and one without a flow."""
+    version: int | None = None if door["resting"] or door["duty_line"] else door["version_id"]
+    return version
+
+
+def admit(session: Session, house: House, carrier_id: int, message: EventMessage, arrived: CallArrived) -> Row | None:
+    """Writes down a new call with what is true of it from now on; None where nobody has the number."""
+    at, caller = message.at.astimezone(UTC), arrived.caller or ""
+    door = door_of(session, carrier_id, arrived.called, caller, at)
+    if door is None:
+        return None
+    context = context_of(door, arrived.called, caller)
+    if door["duty_line"] and not door["resting"]:
+        person = duty_line.caller(session, door["client_id"], caller)
+        context |= {
+            "duty": duty_line.facts(session, person),
+            "language": _language(door),
+            "divert": "",
+            "fallback": None,
+        }
+    live = {
+        "id": call_id(at), "carrier_id": carrier_id, "ref": message.call, "agency_id": door["agency_id"],
+        "client_id": door["client_id"], "version_id": version_of(door), "started_at": at, "last_at": at, "last_seq": 0,
+        "talking_to": None, "alive_at": house.now(), "gone": False,
+    }  # fmt: skip
+    session.execute(_INSERT_CALL, {**live, "context": json.dumps(context)})
+    return {**live, "context": context, "state": {}}
+
+
+def _fallback(door: RowMapping, *, resting: bool) -> FlowDocument:
+    """What runs where no version does: the line of a resting number, or the way to the fail-safe."""
+    if resting:
+        return resting_flow(door["rest_words"], door["rest_to"], _language(door))
+    return fallback_flow(door["fail_safe"], _language(door))
+
+
+def _language(door: RowMapping) -> str:
+    return "en-GB" if door["country"] == "GB" else "en-US"
+
+
+def call_id(at: datetime) -> uuid.UUID:
+    """A new call's id: UUID version 7 (RFC 9562), so that ids sort by the moment of the call."""
+    milliseconds = int(at.timestamp() * 1000) & ((1 << 48) - 1)
+    drawn = uuid.uuid4().int & ((1 << 74) - 1)
+    value = (milliseconds << 80) | (0x7 << 76) | ((drawn >> 62) << 64) | (0b10 << 62) | (drawn & ((1 << 62) - 1))
+    return uuid.UUID(int=value)

@@ -1,0 +1,238 @@
+"""The calls of a client: the log, those in progress, and one call with the way it took."""
+
+import uuid
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+
+from sqlalchemy import ColumnElement, exists, select
+from sqlalchemy.orm import Session, aliased
+
+from ...core import asked
+from ...core.calls.fates import FATES, UNCONFIRMED
+from ...core.flows.model.conditions import Names, named
+from ...core.flows.model.document import FlowDocument
+from ...core.flows.ready.fallback import fallback_flow, with_divert
+from ...core.people import uses
+from ...store.agency import Client
+from ...store.calls import Call, CallLog, CallRecording, LiveCall, LiveEvent, VoiceMessage
+from ...store.flows import CallFlow, FlowVersion
+from ...store.numbers import LeadSource, TrackingNumber
+from ..agency.access import Actor, NotFound, allow
+from ..hours.ready import Standings, names_of
+from ..house.house import House, Row
+from ..people.ringers import callee_names
+from .messages import SOUNDS, SoundKind
+
+PAGE = 50
+CALL_BACK_WITHIN = timedelta(hours=24)
+
+
+@dataclass(frozen=True, slots=True)
+class CallFilter:
+    """Which calls are wanted; empty fields want all. `source_id` 0 is calls without a source; `waiting` wants lost
+    callers who should be called back."""
+
+    since: datetime | None = None
+    until: datetime | None = None
+    fate: str = ""
+    source_id: int | None = None
+    flow_id: int | None = None
+    number_id: int | None = None
+    caller: str = ""
+    with_tests: bool = False
+    waiting: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class CallLine:
+    """A call with the names a list shows."""
+
+    call: Call
+    number: str
+    source: str
+    flow: str
+
+
+@dataclass(frozen=True, slots=True)
+class LiveLine:
+    """A call in progress: where it stands, in the words of its flow."""
+
+    id: uuid.UUID
+    caller: str
+    called: str
+    since: datetime
+    step: str
+    source: str
+    test: bool
+
+
+@dataclass(frozen=True, slots=True)
+class CallPage:
+    """One call whole: the document of the version it ran on, its log event by event, and what the client's hours are called
+    now."""
+
+    client: Client
+    call: Call | None
+    live: LiveCall | None
+    document: FlowDocument
+    names: Names
+    version: FlowVersion | None
+    flow: CallFlow | None
+    number: str
+    source: LeadSource | None
+    entries: list[Row]
+    messages: list[VoiceMessage]
+    recordings: list[CallRecording]
+
+
+def waiting(now: datetime) -> tuple[ColumnElement[bool], ...]:
+    """What makes a call one that someone should ring back: lost within a day after more than a moment, from a number
+    that was shown, and the caller has not got through since."""
+    later = aliased(Call)
+    through = exists().where(
+        later.client_id == Call.client_id, later.caller == Call.caller, later.started_at > Call.started_at,
+        later.started_at > now - CALL_BACK_WITHIN, later.fate.in_(("answered", "message_left")),
+    )  # fmt: skip
+    return (
+        Call.started_at > now - CALL_BACK_WITHIN, Call.fate == "lost", Call.reason != "quick", Call.caller != "",
+        Call.test.is_(False), ~through,
+    )  # fmt: skip
+
+
+def log(
+    house: House, actor: Actor, client_id: int, wanted: CallFilter, *, before: datetime | None = None, limit: int = PAGE
+) -> list[CallLine]:
+    """Calls that fit, newest first, from before an instant; one more than `limit` tells that there are more."""
+    with house.begin() as session:
+        allow(session, actor, client_id, "read_results")
+        query = (
+            select(Call, TrackingNumber.e164, LeadSource.name, CallFlow.name)
+            .outerjoin(TrackingNumber, TrackingNumber.id == Call.number_id)
+            .outerjoin(LeadSource, LeadSource.id == Call.source_id)
+            .outerjoin(CallFlow, CallFlow.id == Call.flow_id)
+            .where(Call.client_id == client_id)
+            .order_by(Call.started_at.desc(), Call.id.desc())
+            .limit(limit)
+        )
+        if wanted.since:
+            query = query.where(Call.started_at >= wanted.since)
+        if wanted.until:
+            query = query.where(Call.started_at < wanted.until)
+        if before:
+            query = query.where(Call.started_at < before)
+        if wanted.fate in FATES:
+            query = query.where(Call.fate == wanted.fate)
+        if wanted.fate == UNCONFIRMED:
+            query = query.where(Call.fate == "answered", Call.reason == UNCONFIRMED)
+        if wanted.source_id is not None:
+            query = query.where(Call.source_id == wanted.source_id if wanted.source_id else Call.source_id.is_(None))
+        if wanted.flow_id is not None:
+            query = query.where(Call.flow_id == wanted.flow_id)
+        if wanted.number_id is not None:
+            query = query.where(Call.number_id == wanted.number_id)
+        if wanted.caller:
+            digits = "".join(one for one in wanted.caller if one.isdigit())
+            query = query.where(Call.caller.contains(digits)) if digits else query
+        if wanted.waiting:
+            query = query.where(*waiting(house.now()))
+        if not wanted.with_tests:
+            query = query.where(Call.test.is_(False))
+        return [
+            CallLine(call, number or "", source or "", flow or "")
+            for call, number, source, flow in session.execute(query)
+        ]
+
+
+def in_progress(house: House, actor: Actor, client_id: int) -> list[LiveLine]:
+    """The client's calls of this moment, oldest first."""
+    with house.begin() as session:
+        allow(session, actor, client_id, "read_results")
+        query = select(LiveCall).where(
+            LiveCall.client_id == client_id, ~LiveCall.gone, ~LiveCall.context.has_key("duty")
+        )
+        lives = session.scalars(query.order_by(LiveCall.started_at)).all()
+        names = {
+            one.id: one.name for one in session.scalars(select(LeadSource).where(LeadSource.client_id == client_id))
+        }
+        return [_live_line(session, live, names) for live in lives]
+
+
+def _live_line(session: Session, live: LiveCall, sources: dict[int, str]) -> LiveLine:
+    document = document_of(session, live.version_id, live.context["fallback"], live.context.get("divert", ""))
+    step = document.step(str(live.state.get("at", "")))
+    stated = live.context["sources"].get(live.state.get("source", ""))
+    return LiveLine(
+        live.id, live.context["caller"], live.context["called"], live.started_at, step.name if step else "",
+        sources.get(stated or live.context["source_id"] or 0, ""), live.context["test"],
+    )  # fmt: skip
+
+
+def one(house: House, actor: Actor, client_id: int, call_id: uuid.UUID) -> CallPage:
+    """A call, over or in progress."""
+    with house.begin() as session:
+        client = allow(session, actor, client_id, "read_results")
+        call = session.scalar(select(Call).where(Call.id == call_id, Call.client_id == client_id, *_month_of(call_id)))
+        live = None if call else session.get(LiveCall, call_id)
+        if call is None and (live is None or live.client_id != client_id or "duty" in live.context):
+            raise NotFound
+        version_id = call.version_id if call else live.version_id if live else None
+        version = session.get(FlowVersion, version_id) if version_id else None
+        if call:
+            written = session.get(CallLog, (call.id, call.started_at))
+            entries = written.entries if written else []
+            number = session.get(TrackingNumber, call.number_id)
+            source = session.get(LeadSource, call.source_id) if call.source_id else None
+        else:
+            query = select(LiveEvent.entry).where(LiveEvent.call_id == call_id).order_by(LiveEvent.seq)
+            entries = list(session.scalars(query))
+            number = session.get(TrackingNumber, live.context["number_id"]) if live else None
+            source = _source_of(session, client_id, live) if live else None
+        kept = live.context if live else entries[0] if entries else {}
+        names = names_of(Standings(session, house, client_id, house.now()).tables())
+        document = named(document_of(session, version_id, kept.get("fallback"), kept.get("divert", "")), names)
+        document = uses.named(document, callee_names(session, client_id))
+        return CallPage(
+            client=client, call=call, live=live, document=document, names=names, version=version,
+            flow=session.get(CallFlow, version.flow_id) if version else None, number=number.e164 if number else "",
+            source=source, entries=entries,
+            messages=list(session.scalars(select(VoiceMessage).where(VoiceMessage.call_id == call_id).order_by(VoiceMessage.id))),
+            recordings=list(session.scalars(select(CallRecording).where(CallRecording.call_id == call_id).order_by(CallRecording.id))),
+        )  # fmt: skip
+
+
+def _source_of(session: Session, client_id: int, live: LiveCall) -> LeadSource | None:
+    stated = live.context["sources"].get(live.state.get("source", ""))
+    source_id = stated or live.context["source_id"]
+    return session.get(LeadSource, source_id) if source_id else None
+
+
+def _month_of(call_id: uuid.UUID) -> Sequence[ColumnElement[bool]]:
+    """The id of a call holds its moment (UUID version 7), which names the partition it lies in. Raises NotFound for a moment at
+    which no call can have come."""
+    if call_id.version != 7:
+        return ()
+    at = datetime.fromtimestamp(0, UTC) + timedelta(milliseconds=call_id.int >> 80)
+    if not asked.within(at):
+        raise NotFound
+    return (Call.started_at >= at - timedelta(seconds=2), Call.started_at <= at + timedelta(seconds=2))
+
+
+def document_of(session: Session, version_id: int | None, fallback: Row | None, divert: str) -> FlowDocument:
+    """The document that a call runs or ran on: the fallback that its log kept where there was no version, and before
+    either the phone that it was diverted to."""
+    version = session.get(FlowVersion, version_id) if version_id else None
+    raw = version.document if version else fallback
+    document = FlowDocument.model_validate(raw) if raw else fallback_flow("")
+    return with_divert(document, divert) if divert else document
+
+
+def sound_of(house: House, actor: Actor, client_id: int, kind: SoundKind, row_id: int) -> bytes | None:
+    """The sound of a voice message or of a talk, for those who may hear the client's calls; None while it is still on its
+    way."""
+    with house.begin() as session:
+        allow(session, actor, client_id, "read_results")
+        row = session.get(SOUNDS[kind], row_id)
+        if row is None or row.client_id != client_id:
+            raise NotFound
+    return house.files.get(row.file) if row.file else None

@@ -1,0 +1,420 @@
+"""Drafts: opening a flow, editing it, undo and redo, with two people at once in mind."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import asdict, dataclass
+
+from pydantic import ValidationError
+from sqlalchemy import func, select
+from sqlalchemy.exc import IntegrityError
+from sqlalchemy.orm import Session
+
+from ...core.checks.flows import Finding, Surroundings, findings
+from ...core.flows.drafting import edits
+from ...core.flows.drafting.typed_lines import read_line
+from ...core.flows.model import conditions
+from ...core.flows.model.document import FlowDocument
+from ...core.flows.model.steps import Branch, Menu
+from ...core.flows.shown.outline import outline
+from ...core.hours.timetable import Timetable
+from ...core.people import uses
+from ...core.people.directory import Person, Team
+from ...store.agency import Client, Mailbox, User
+from ...store.flows import CallFlow, DraftEdit, FlowVersion
+from ...store.numbers import LeadSource, TrackingNumber
+from ..agency.access import Actor, NotFound, allow, note
+from ..agency.mailboxes import addresses
+from ..hours.ready import Standings, names_of
+from ..house.house import House, Problem, Problems, Row
+from ..house.keys import new_key
+from ..people import verifying
+from ..people.ringers import people_of, teams_of
+
+
+@dataclass(frozen=True, slots=True)
+class Conflict:
+    """Somebody changed the row since this page was made: who, what in words, and the row as it was and is now."""
+
+    row: str
+    who: str
+    words: tuple[str, ...]
+    before: Row | None
+    now: Row | None
+
+
+@dataclass(frozen=True, slots=True)
+class OpenDraft:
+    """A draft as the sheet shows it; `hours` are the client's sets by key, `names` what they are called."""
+
+    flow: CallFlow
+    client: Client
+    document: FlowDocument
+    findings: list[Finding]
+    mailboxes: list[Mailbox]
+    sources: list[LeadSource]
+    numbers: list[TrackingNumber]
+    live: FlowVersion | None
+    undo_words: str
+    redo_words: str
+    hours: dict[str, Timetable]
+    people: dict[str, Person]
+    teams: dict[str, Team]
+
+    @property
+    def callees(self) -> dict[str, str]:
+        """What the client's people and teams are called, by key."""
+        names = {key: one.name for key, one in self.people.items()}
+        return names | {key: one.name for key, one in self.teams.items()}
+
+    @property
+    def names(self) -> conditions.Names:
+        return names_of(self.hours)
+
+    @property
+    def shown(self) -> FlowDocument:
+        """The document with every exit named."""
+        return uses.named(conditions.named(self.document, self.names), self.callees)
+
+    @property
+    def stops(self) -> list[Finding]:
+        return [one for one in self.findings if one.weight == "stops"]
+
+    @property
+    def changed(self) -> bool:
+        """Whether the draft differs from what is live."""
+        return self.live is None or self.live.revision != self.flow.revision
+
+
+def listed(house: House, actor: Actor, client_id: int) -> list[tuple[CallFlow, FlowVersion | None, int]]:
+    """A client's flows, by name: with the live version and the count of numbers that point at each."""
+    with house.begin() as session:
+        allow(session, actor, client_id, "work")
+        count = (
+            select(func.count())
+            .select_from(TrackingNumber)
+            .where(TrackingNumber.flow_id == CallFlow.id, TrackingNumber.state == "in_service")
+            .scalar_subquery()
+        )
+        query = (
+            select(CallFlow, FlowVersion, count)
+            .outerjoin(FlowVersion, FlowVersion.id == CallFlow.live_version_id)
+            .where(CallFlow.client_id == client_id)
+            .order_by(func.lower(CallFlow.name))
+        )
+        return [(flow, version, numbers) for flow, version, numbers in session.execute(query)]
+
+
+def create(house: House, actor: Actor, client_id: int, name: str, mark: str) -> CallFlow | Problems:
+    """A new flow with an empty draft."""
+    name, mark = " ".join(name.split()), mark.strip().upper()
+    try:
+        with house.begin() as session:
+            client = allow(session, actor, client_id, "work", changing=True)
+            language = "en-GB" if client.country == "GB" else "en-US"
+            document = FlowDocument(name=name, mark=mark or _mark(name), language=language)
+            raw = document.model_dump(mode="json")
+            flow = CallFlow(agency_id=actor.agency_id, client_id=client_id, draft=raw, revision=0)
+            session.add(flow)
+            session.flush()
+            note(session, house, actor, client_id, f"made the flow {name}")
+            return flow
+    except ValidationError as error:
+        sentences = {
+            "name": "A flow has a name of 1 to 60 letters.",
+            "mark": "A mark has two or three capital letters or digits.",
+        }
+        fields = sorted({str(one["loc"][0]) for one in error.errors()})
+        return [Problem(field, sentences.get(field, "This cannot be read.")) for field in fields]
+    except IntegrityError:
+        return [Problem("name", "Another flow of this client has this name already.")]
+
+
+def _mark(name: str) -> str:
+    letters = [word[0] for word in name.upper().split() if word[0].isascii() and word[0].isalpha()]
+    return ("".join(letters[:3]) + "XX")[: max(2, min(3, len(letters)))]
+
+
+def opened(house: House, actor: Actor, client_id: int, flow_id: int) -> OpenDraft:
+    """A draft with its findings and all that its rows can name."""
+    with house.begin() as session:
+        client = allow(session, actor, client_id, "work")
+        return _open(session, house, actor, client, own_flow(session, client_id, flow_id))
+
+
+def edit(
+    house: House, actor: Actor, client_id: int, flow_id: int, wanted: Sequence[edits.Edit], base: int | None = None
+) -> OpenDraft | Conflict | Problems:
+    """Carries out edits as one step of the log.
+
+    `base` is the revision of the page they were made on. An edit of a row that somebody else, or another page, has
+    changed since is not carried out but told; edits of other rows stand beside each other.
+    """
+    with house.begin() as session:
+        client = allow(session, actor, client_id, "work", changing=True)
+        flow = own_flow(session, client_id, flow_id, lock=True)
+        for one in wanted:
+            conflict = _conflict(session, flow, one, base)
+            if conflict:
+                return conflict
+        problems = change_rows(session, house, actor, flow, wanted)
+        if problems:
+            return problems
+        return _open(session, house, actor, client, flow)
+
+
+def change_rows(session: Session, house: House, actor: Actor, flow: CallFlow, wanted: Sequence[edits.Edit]) -> Problems:
+    """Carries out edits of a locked flow as one step of its log, in the caller's transaction; or says why not."""
+    before = FlowDocument.model_validate(flow.draft)
+    document, words = before, []
+    for one in wanted:
+        result = edits.apply(document, one)
+        if isinstance(result, edits.Refused):
+            return [Problem(result.field, result.sentence)]
+        document = result.document
+        words.append(result.words)
+    changes = edits.differences(before, document)
+    if changes:
+        return _logged(session, house, actor, flow, "edit", None, "; ".join(words), changes, document)
+    return []
+
+
+def undo(house: House, actor: Actor, client_id: int, flow_id: int) -> OpenDraft | Problems:
+    """Takes back the actor's latest edit that stands."""
+    return _step_back(house, actor, client_id, flow_id, "undo")
+
+
+def redo(house: House, actor: Actor, client_id: int, flow_id: int) -> OpenDraft | Problems:
+    """Does again what the actor took back last, if nothing was edited by the actor since."""
+    return _step_back(house, actor, client_id, flow_id, "redo")
+
+
+def _step_back(house: House, actor: Actor, client_id: int, flow_id: int, kind: str) -> OpenDraft | Problems:
+    with house.begin() as session:
+        client = allow(session, actor, client_id, "work", changing=True)
+        flow = own_flow(session, client_id, flow_id, lock=True)
+        undoable, redoable = _standing(session, actor, flow.id)
+        target = undoable if kind == "undo" else redoable
+        if target is None:
+            return [Problem("", f"There is nothing of yours to {kind}.")]
+        document = FlowDocument.model_validate(flow.draft)
+        changes = tuple(edits.RowChange(**one) for one in target.changes)
+        names = {change.row: str((change.after or change.before or {}).get("name", "")) for change in changes}
+        result = edits.undo(document, changes, names)
+        if isinstance(result, edits.Refused):
+            return [Problem("", result.sentence)]
+        words = f"{'took back' if kind == 'undo' else 'did again'}: {_original(session, target)}"
+        problems = _logged(session, house, actor, flow, kind, target.seq, words, result.changes, result.document)
+        if problems:
+            return problems
+        return _open(session, house, actor, client, flow)
+
+
+def _original(session: Session, entry: DraftEdit) -> str:
+    """The words of the edit that an undo or redo is about in the end."""
+    while entry.of_seq:
+        before = session.get(DraftEdit, (entry.flow_id, entry.of_seq))
+        if before is None:
+            break
+        entry = before
+    return entry.words
+
+
+def _standing(session: Session, actor: Actor, flow_id: int) -> tuple[DraftEdit | None, DraftEdit | None]:
+    """The actor's entries that undo and redo would take back now, from the log alone."""
+    entries = session.scalars(
+        select(DraftEdit)
+        .where(DraftEdit.flow_id == flow_id, DraftEdit.user_id == actor.user_id)
+        .order_by(DraftEdit.seq)
+    ).all()
+    done: list[DraftEdit] = []
+    undone: list[DraftEdit] = []
+    for entry in entries:
+        if entry.kind == "undo":
+            if done:
+                done.pop()
+            undone.append(entry)
+        elif entry.kind == "redo":
+            if undone:
+                undone.pop()
+            done.append(entry)
+        else:
+            done.append(entry)
+            undone.clear()
+    return (done[-1] if done else None, undone[-1] if undone else None)
+
+
+def history(house: House, actor: Actor, client_id: int, flow_id: int, limit: int = 200) -> list[tuple[DraftEdit, str]]:
+    """The latest edits of a draft, newest first, each with who made it."""
+    with house.begin() as session:
+        allow(session, actor, client_id, "work")
+        own_flow(session, client_id, flow_id)
+        query = (
+            select(DraftEdit, User.name)
+            .join(User, User.id == DraftEdit.user_id)
+            .where(DraftEdit.flow_id == flow_id)
+            .order_by(DraftEdit.seq.desc())
+            .limit(limit)
+        )
+        return [(entry, name) for entry, name in session.execute(query)]
+
+
+def own_flow(session: Session, client_id: int, flow_id: int, *, lock: bool = False) -> CallFlow:
+    """A flow of this client; raises NotFound for any other."""
+    flow = session.get(CallFlow, flow_id, with_for_update=lock)
+    if flow is None or flow.client_id != client_id:
+        raise NotFound
+    return flow
+
+
+def surroundings(session: Session, house: House, actor_agency: int, client: Client) -> Surroundings:
+    """What findings must know of the client and the agency."""
+    mailboxes = session.scalars(select(Mailbox).where(Mailbox.client_id == client.id))
+    sources = session.scalars(select(LeadSource.key).where(LeadSource.client_id == client.id))
+    numbers = session.scalars(
+        select(TrackingNumber.e164).where(TrackingNumber.agency_id == actor_agency, TrackingNumber.state != "released")
+    )
+    now = house.now()
+    tables = Standings(session, house, client.id, now).tables()
+    people, teams = people_of(session, house, client.id), teams_of(session, house, client.id)
+    boxes = {one.key: bool(addresses(one.tell, people)) for one in mailboxes}
+    return Surroundings(
+        boxes, set(sources), set(numbers), tables, now, people, teams, set(verifying.verified(session, client.id))
+    )  # fmt: skip
+
+
+def _open(session: Session, house: House, actor: Actor, client: Client, flow: CallFlow) -> OpenDraft:
+    document = FlowDocument.model_validate(flow.draft)
+    live = session.get(FlowVersion, flow.live_version_id) if flow.live_version_id else None
+    undoable, redoable = _standing(session, actor, flow.id)
+    around = surroundings(session, house, actor.agency_id, client)
+    return OpenDraft(
+        flow=flow,
+        client=client,
+        document=document,
+        findings=findings(document, around),
+        mailboxes=list(session.scalars(select(Mailbox).where(Mailbox.client_id == client.id).order_by(Mailbox.name))),
+        sources=list(
+            session.scalars(select(LeadSource).where(LeadSource.client_id == client.id).order_by(LeadSource.name))
+        ),
+        numbers=list(
+            session.scalars(
+                select(TrackingNumber)
+                .where(TrackingNumber.flow_id == flow.id, TrackingNumber.state == "in_service")
+                .order_by(TrackingNumber.e164)
+            )
+        ),
+        live=live,
+        undo_words=_original(session, undoable) if undoable else "",
+        redo_words=_original(session, redoable) if redoable else "",
+        hours=around.hours,
+        people=around.people,
+        teams=around.teams,
+    )
+
+
+def _conflict(session: Session, flow: CallFlow, wanted: edits.Edit, base: int | None) -> Conflict | None:
+    """What was changed since `base` in the row that an edit replaces; edits of single exits replace no row."""
+    row = {
+        "set_step": getattr(getattr(wanted, "step", None), "id", None),
+        "remove_step": getattr(wanted, "id", None),
+    }.get(wanted.do)
+    if isinstance(wanted, edits.SetFlow):
+        row = edits.FLOW_ROW
+    if row is None or base is None or base == flow.revision:
+        return None
+    later = session.execute(
+        select(DraftEdit, User.name)
+        .join(User, User.id == DraftEdit.user_id)
+        .where(DraftEdit.flow_id == flow.id, DraftEdit.seq > base, DraftEdit.rows.contains([row]))
+        .order_by(DraftEdit.seq)
+    ).all()
+    if not later:
+        return None
+    changes = [next(c for c in entry.changes if c["row"] == row) for entry, _ in later]
+    names = sorted({name for _, name in later})
+    return Conflict(
+        row, " and ".join(names), tuple(entry.words for entry, _ in later), changes[0]["before"], changes[-1]["after"]
+    )
+
+
+def _logged(
+    session: Session, house: House, actor: Actor, flow: CallFlow, kind: str, of_seq: int | None, words: str,
+    changes: tuple[edits.RowChange, ...], document: FlowDocument,
+) -> Problems:  # fmt: skip
+    """Writes a change of a locked flow down, unless its name is taken."""
+    try:
+        with session.begin_nested():
+            _log(session, house, actor, flow, kind, of_seq, words, changes, document)
+    except IntegrityError:
+        return [Problem("name", "Another flow of this client has this name already.")]
+    return []
+
+
+def _log(
+    session: Session, house: House, actor: Actor, flow: CallFlow, kind: str, of_seq: int | None, words: str,
+    changes: tuple[edits.RowChange, ...], document: FlowDocument,
+) -> None:  # fmt: skip
+    flow.revision += 1
+    flow.draft = document.model_dump(mode="json")
+    session.add(
+        DraftEdit(
+            flow_id=flow.id, seq=flow.revision, agency_id=actor.agency_id, user_id=actor.user_id, at=house.now(),
+            kind=kind, of_seq=of_seq, words=words[:500], rows=[change.row for change in changes],
+            changes=[asdict(change) for change in changes],
+        )
+    )  # fmt: skip
+    session.flush()
+
+
+def sorting_fill(table: Timetable, key: str) -> Row:
+    """The fields of a junction with an exit for each period of a set of hours."""
+    sorting = conditions.by_period(key, [period.id for period in table.hours.periods], new_key)
+    return {"name": table.hours.name, "branches": [one.model_dump(mode="json") for one in sorting]}
+
+
+def usual_fill(draft: OpenDraft, kind: str, hours_key: str = "") -> Row:
+    """The fields a new step starts with: a voicemail gets the client's mailbox if there is only one, a junction an exit
+    for each period of the client's main hours."""
+    if kind == "junction":
+        key = next((one for one in draft.hours if one == hours_key), next(iter(draft.hours), ""))
+        if key:
+            return sorting_fill(draft.hours[key], key)
+    if kind == "voicemail" and len(draft.mailboxes) == 1:
+        return {"mailbox": draft.mailboxes[0].key}
+    return {}
+
+
+def line_edits(
+    draft: OpenDraft, text: str, at_step: str, at_exit: str, new_id: Callable[[str], str]
+) -> list[edits.Edit] | Problem:
+    """The edits that one short line asks for. A key at its start makes a branch of the menu it is typed at."""
+    read = read_line(text, draft.client.country)
+    if isinstance(read, str):
+        return Problem("line", read)
+    named = read.hours.casefold()
+    hours_key = next((key for key, table in draft.hours.items() if table.hours.name.casefold() == named), "")
+    if read.kind == "junction" and not draft.hours:
+        return Problem("line", "This client has no hours yet: draw them under Hours, then sort by them.")
+    if named and not hours_key:
+        known = ", ".join(table.hours.name for table in draft.hours.values())
+        return Problem("line", f"There are no hours “{read.hours}”. This client has: {known}.")
+    fill = {**usual_fill(draft, read.kind, hours_key), **read.fill}
+    if read.kind == "back_to":
+        place = next((row.step for row in outline(draft.document) if row.step and row.number == read.back_to), None)
+        if place is None:
+            return Problem("line", f"There is no step {read.back_to}.")
+        fill["to"] = place.id
+    wanted: list[edits.Edit] = []
+    if read.key:
+        menu = draft.document.step(at_step)
+        if not isinstance(menu, Menu):
+            return Problem("line", f"Key {read.key} needs a menu: type this line at a menu, or leave the key out.")
+        branch = next((one for one in menu.branches if one.keys == read.key), None)
+        if branch is None:
+            try:
+                branch = Branch(id=new_id("b"), keys=read.key, name=str(fill.get("name", "")))
+            except ValidationError:
+                return Problem("line", f"{read.key} is no key: 0 to 9, * or #, or 2 to 6 digits.")
+            wanted.append(edits.SetStep(step=menu.model_copy(update={"branches": (*menu.branches, branch)})))
+        at_exit = branch.id
+    wanted.append(edits.AddStep(id=new_id("s"), kind=read.kind, at_step=at_step, at_exit=at_exit, fill=fill))
+    return wanted

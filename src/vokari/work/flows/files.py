@@ -1,0 +1,75 @@
+"""Flow files out: a flow with the materials that it names, to be carried to another client (`bringing`)."""
+
+from collections.abc import Iterable
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from ...core.flows.model import conditions
+from ...core.flows.model.document import FlowDocument
+from ...core.flows.model.steps import Menu, Voicemail
+from ...core.hours.document import Hours
+from ...core.people import carried
+from ...formats import flow_file
+from ...formats.flow_file import FlowFile, MailboxMaterial, Materials, SourceMaterial
+from ...store.agency import Mailbox
+from ...store.flows import CallFlow
+from ...store.numbers import LeadSource
+from ..agency.access import Actor, allow
+from ..agency.mailboxes import addresses
+from ..hours.ready import Standings
+from ..house.house import House
+from ..people.ringers import people_of, teams_of
+from .drafts import own_flow
+
+
+def export(house: House, actor: Actor, client_id: int, flow_id: int) -> str:
+    """The draft of a flow as a flow file."""
+    with house.begin() as session:
+        allow(session, actor, client_id, "work")
+        document = FlowDocument.model_validate(own_flow(session, client_id, flow_id).draft)
+        return flow_file.write(FlowFile(flow=document, materials=_materials(session, house, client_id, document)))
+
+
+def _materials(session: Session, house: House, client_id: int, document: FlowDocument) -> Materials:
+    boxes = {step.mailbox for step in document.steps if isinstance(step, Voicemail) and step.mailbox}
+    keys = {
+        branch.source for step in document.steps if isinstance(step, Menu) for branch in step.branches if branch.source
+    }
+    mailboxes = session.scalars(select(Mailbox).where(Mailbox.client_id == client_id, Mailbox.key.in_(boxes)))
+    sources = session.scalars(select(LeadSource).where(LeadSource.client_id == client_id, LeadSource.key.in_(keys)))
+    everybody = people_of(session, house, client_id)
+    people, teams = carried.needed(document, everybody, teams_of(session, house, client_id))
+    return Materials(
+        people=people,
+        teams=teams,
+        hours=_hours(session, house, client_id, document, carried.hours_of(people, teams)),
+        mailboxes={
+            one.key: MailboxMaterial(name=one.name, tell=tuple(addresses(one.tell, everybody))) for one in mailboxes
+        },
+        sources={
+            one.key: SourceMaterial(
+                name=one.name, source=one.source, medium=one.medium, campaign=one.campaign, online=one.online
+            )
+            for one in sources
+        },
+    )
+
+
+def _hours(
+    session: Session, house: House, client_id: int, document: FlowDocument, also: Iterable[str]
+) -> dict[str, Hours]:
+    """The sets that a flow and its people name, each with the exceptions of the lists it shares as its own."""
+    tables = Standings(session, house, client_id, house.now()).tables()
+    keys = dict.fromkeys((*(use.hours for use in conditions.uses(document)), *also))
+    return {
+        key: tables[key].hours.model_copy(update={"exceptions": tables[key].exceptions})
+        for key in keys
+        if key in tables
+    }
+
+
+def client_of(house: House, flow_id: int) -> int:
+    """The client that a flow belongs to, 0 for no flow; says nothing about who may see it."""
+    with house.begin() as session:
+        return session.scalar(select(CallFlow.client_id).where(CallFlow.id == flow_id)) or 0

@@ -1,0 +1,302 @@
+"""Rehearsals: test calls on a draft, driven by a person at the telephone beside the sheet. They count nowhere."""
+
+import uuid
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from sqlalchemy import delete
+from sqlalchemy.orm import Session
+
+from ...core.calls import fates
+from ...core.flows.model import conditions
+from ...core.flows.model.document import FlowDocument
+from ...core.flows.model.steps import HoldLine, LookUp
+from ...core.flows.running import engine, events, state
+from ...core.flows.running.answering import answer_source
+from ...core.flows.running.inputs import inputs
+from ...core.flows.running.questions import LOOKED_UP_LONGEST, HoldAnswer, HoldTurn, LookedUp, LookedUpAnswer
+from ...core.holding.line import served, wait_seconds
+from ...core.numbers import numbering
+from ...core.people import uses
+from ...formats import call_log
+from ...store.flows import CallFlow, FlowVersion, Rehearsal
+from ..agency.access import Actor, NotFound, allow
+from ..holding.turns import mean_talk
+from ..hours.ready import Standings, names_of
+from ..house.house import House, Problem, Problems, Row
+from ..people.ringers import Ringers, callee_names
+from .drafts import own_flow
+from .speech import sound
+
+KEPT = timedelta(days=7)
+
+
+@dataclass(frozen=True, slots=True)
+class Leg:
+    """A phone that rings now: its ring command, whom it belongs to, for how long, and whether it was picked up."""
+
+    command: int
+    name: str
+    number: str
+    seconds: int
+    picked_up: bool
+    accept_key: str
+    machine_detection: bool
+
+
+@dataclass(frozen=True, slots=True)
+class OpenRehearsal:
+    """A rehearsal as the telephone shows it. `latest` are the commands of the last event, as on the wire; `due` the timer
+    that fires next, with the seconds until then; `names` what the client's hours are called."""
+
+    id: uuid.UUID
+    flow: CallFlow
+    revision: int
+    document: FlowDocument
+    settings: Row
+    log: list[Row]
+    state: state.State
+    latest: list[Row]
+    legs: list[Leg]
+    ending: fates.Ending | None
+    seconds: float
+    offered: Sequence[events.Event]
+    due: tuple[int, float] | None
+    names: conditions.Names
+
+    @property
+    def is_stale(self) -> bool:
+        """Whether the draft was edited after the rehearsal began."""
+        return self.revision != self.flow.revision
+
+
+def begin(
+    house: House,
+    actor: Actor,
+    client_id: int,
+    flow_id: int,
+    *,
+    called: str,
+    caller: str,
+    at: datetime,
+    version_id: int | None = None,
+    ahead: int = 0,
+) -> OpenRehearsal | Problems:
+    """Starts a rehearsal on the draft, or on a version, as a call to `called` from `caller` (empty: withheld) at `at`;
+    `ahead` callers wait already in every hold line, with all its people on a call."""
+    with house.begin() as session:
+        client = allow(session, actor, client_id, "work")
+        flow = own_flow(session, client_id, flow_id)
+        problems, numbers = [], {}
+        for field, typed in (("called", called), ("caller", caller)):
+            read = numbering.parse(typed, client.country) if typed.strip() else ""
+            if isinstance(read, numbering.Wrong):
+                problems.append(Problem(field, read.sentence))
+            else:
+                numbers[field] = read
+        if problems:
+            return problems
+        document = flow.draft
+        if version_id is not None:
+            version = session.get(FlowVersion, version_id)
+            if version is None or version.flow_id != flow_id:
+                raise NotFound
+            document = version.document
+        now = house.now()
+        session.execute(delete(Rehearsal).where(Rehearsal.user_id == actor.user_id, Rehearsal.created_at < now - KEPT))
+        rehearsal = Rehearsal(
+            id=uuid.uuid4(), agency_id=actor.agency_id, client_id=client_id, flow_id=flow_id, user_id=actor.user_id,
+            created_at=now, revision=flow.revision, document=document, log=[], state={},
+            settings={**numbers, "at": at.isoformat(), "time_zone": client.time_zone, "ahead": ahead},
+        )  # fmt: skip
+        session.add(rehearsal)
+        _take(session, house, rehearsal, events.Arrived(), 0.0)
+        session.flush()
+    return opened(house, actor, client_id, rehearsal.id)
+
+
+def opened(house: House, actor: Actor, client_id: int, rehearsal_id: uuid.UUID) -> OpenRehearsal:
+    """A rehearsal as it stands."""
+    with house.begin() as session:
+        rehearsal, flow = _own(session, actor, client_id, rehearsal_id)
+    return _show(house, rehearsal, flow)
+
+
+def happen(
+    house: House,
+    actor: Actor,
+    client_id: int,
+    rehearsal_id: uuid.UUID,
+    event: events.Event,
+    elapsed: float | None,
+    after: int | None = None,
+) -> OpenRehearsal | Problems:
+    """Lets something happen: `elapsed` seconds after the event before, or as long as it would take if None.
+
+    `after` is the number of events the page knew of: a second press on an old page changes nothing.
+    """
+    with house.begin() as session:
+        rehearsal, flow = _own(session, actor, client_id, rehearsal_id, lock=True)
+        if after is None or after == len(rehearsal.log):
+            seconds = _usual_seconds(house, rehearsal, event) if elapsed is None else max(0.0, min(elapsed, 3600.0))
+            due = _timer_due(rehearsal.log, state.load(rehearsal.state))
+            if due is not None and due[1] <= seconds:
+                event, seconds = events.TimerFired(due[0]), due[1]
+            _take(session, house, rehearsal, event, seconds)
+            session.flush()
+    return _show(house, rehearsal, flow)
+
+
+def system_answers(
+    house: House, actor: Actor, client_id: int, rehearsal_id: uuid.UUID, what: str, value: str, after: int | None
+) -> OpenRehearsal | Problems:
+    """Lets the client's own system answer the look-up that is waited for: found with a value, not found, or failed."""
+    with house.begin() as session:
+        rehearsal, _ = _own(session, actor, client_id, rehearsal_id, lock=True)
+        value = " ".join(value.split())[:LOOKED_UP_LONGEST]
+        if what not in ("found", "not_found", "failed") or (what == "found" and not value):
+            return [Problem("value", "Write what the client’s system answers.")]
+        visit = str(state.load(rehearsal.state).steps)
+        looked = {**rehearsal.settings.get("looked", {}), visit: [what, value]}
+        rehearsal.settings = {**rehearsal.settings, "looked": looked}
+    return happen(house, actor, client_id, rehearsal_id, events.Poked(), 1.0, after)
+
+
+def _take(session: Session, house: House, rehearsal: Rehearsal, event: events.Event, elapsed: float) -> None:
+    """Folds one event and appends it to the log; the page's state is the log's last. Hours are those of the client, at
+    the moment that the rehearsal plays at."""
+    flow = engine.prepare(FlowDocument.model_validate(rehearsal.document))
+    before = state.load(rehearsal.state)
+    at = (rehearsal.log[-1]["at"] if rehearsal.log else 0.0) + elapsed
+    moment = datetime.fromisoformat(rehearsal.settings["at"]) + timedelta(seconds=at)
+    hours = Standings(session, house, rehearsal.client_id, moment)
+    zone = ZoneInfo(rehearsal.settings["time_zone"])
+    people = Ringers(
+        session,
+        house,
+        rehearsal.client_id,
+        moment,
+        zone,
+        hours.table,
+        lambda numbers: (),
+        counts=False,
+        caller=rehearsal.settings["caller"],
+    )
+    freed = sum(entry["event"]["kind"] == "poked" for entry in rehearsal.log) + isinstance(event, events.Poked)
+    ahead = max(0, rehearsal.settings.get("ahead", 0) - freed)
+
+    def look_up(_step: LookUp, question: LookedUp) -> LookedUpAnswer:
+        """What whoever rehearses said that the client's system answers; nothing is really asked."""
+        what, value = rehearsal.settings.get("looked", {}).get(str(question.visit), ("pending", ""))
+        return (what, value)
+
+    def hold_turn(step: HoldLine, question: HoldTurn) -> HoldAnswer:
+        return _hold_turn(session, rehearsal.client_id, people, ahead, step, question)
+
+    source = answer_source(
+        flow, moment, zone, hours.table, lambda numbers: (), people.staff(rehearsal.flow_id), hold_turn, look_up=look_up
+    )
+    following, answers = engine.run(flow, before, event, source)
+    entry = call_log.entry(len(rehearsal.log) + 1, round(at, 2), event, answers, following)
+    rehearsal.log = [*rehearsal.log, entry]
+    rehearsal.state = state.dump(following.state)
+
+
+def _hold_turn(
+    session: Session, client_id: int, people: Ringers, ahead: int, step: HoldLine, question: HoldTurn
+) -> HoldAnswer:
+    """Whose turn it is with so many callers ahead: each who comes free takes one of them, then this one."""
+    line = served(step.team, people.around(), {question.but})
+    if not line.on_duty:
+        return ("nobody", 0, 0, ())
+    if question.entering and ahead >= step.most_callers:
+        return ("full", 0, 0, ())
+    if ahead == 0 and line.free:
+        return ("ring", 1, 0, tuple(line.free[0].waves))
+    place = max(1, ahead)
+    mean = mean_talk(session, client_id, step.team)
+    return ("wait", place, wait_seconds(place, mean, line.on_duty), ())
+
+
+def _timer_due(log: list[Row], now: state.State) -> tuple[int, float] | None:
+    """The timer that fires next, with the seconds from the last event until it does."""
+    running = {now.ring.timer} if now.ring else set()
+    if now.phase == "looking":
+        running.add(now.awaiting)
+    if now.hold:
+        running |= {now.hold.limit, now.hold.tell, now.hold.look}
+    due = [
+        (max(0.0, round(entry["at"] + command["seconds"] - log[-1]["at"], 2)), command["id"])
+        for entry in log
+        for command in entry["commands"]
+        if command["type"] == "timer" and command["id"] in running
+    ]
+    return (min(due)[1], min(due)[0]) if due else None
+
+
+def _usual_seconds(house: House, rehearsal: Rehearsal, event: events.Event) -> float:
+    """How long it takes until an event by itself: a prompt's length, a pause's seconds, a phone's ringing."""
+    commands: dict[int, Row] = {}
+    for entry in rehearsal.log:
+        commands |= {one["id"]: one for one in entry["commands"] if one["type"] not in ("drop", "connect")}
+    known = commands.get(getattr(event, "command", 0))
+    if known is None:
+        return 1.0
+    if known["type"] == "play":
+        made = sound(house, known["words"], known["language"])
+        return made.seconds if made else float(known["seconds"])
+    if known["type"] in ("listen", "timer"):
+        return float(known["seconds"])
+    if known["type"] == "ring":
+        return float(known["seconds"]) if getattr(event, "outcome", "") == "rang_out" else 4.0
+    return float(getattr(event, "voice", 1.0)) + 1.0
+
+
+def _own(
+    session: Session, actor: Actor, client_id: int, rehearsal_id: uuid.UUID, *, lock: bool = False
+) -> tuple[Rehearsal, CallFlow]:
+    allow(session, actor, client_id, "work")
+    rehearsal = session.get(Rehearsal, rehearsal_id, with_for_update=lock)
+    if rehearsal is None or rehearsal.client_id != client_id:
+        raise NotFound
+    return rehearsal, own_flow(session, client_id, rehearsal.flow_id)
+
+
+def _show(house: House, rehearsal: Rehearsal, flow: CallFlow) -> OpenRehearsal:
+    with house.begin() as session:
+        names = names_of(Standings(session, house, rehearsal.client_id, house.now()).tables())
+        callees = callee_names(session, rehearsal.client_id)
+    document = uses.named(conditions.named(FlowDocument.model_validate(rehearsal.document), names), callees)
+    prepared = engine.prepare(document)
+    now = state.load(rehearsal.state)
+    seconds = rehearsal.log[-1]["at"] if rehearsal.log else 0.0
+    latest = [_with_sound(house, one) for one in (rehearsal.log[-1]["commands"] if rehearsal.log else [])]
+    return OpenRehearsal(
+        id=rehearsal.id, flow=flow, revision=rehearsal.revision, document=document, settings=rehearsal.settings,
+        log=rehearsal.log, state=now, latest=latest, legs=_legs(prepared, now, rehearsal.log),
+        ending=fates.ending(now, seconds) if now.ended else None, seconds=seconds, offered=inputs(prepared, now), due=_timer_due(rehearsal.log, now), names=names,
+    )  # fmt: skip
+
+
+def _with_sound(house: House, command: Row) -> Row:
+    if command["type"] != "play":
+        return command
+    made = sound(house, command["words"], command["language"])
+    return {**command, "audio": f"/speech/{made.name}.wav", "seconds": made.seconds} if made else command
+
+
+def _legs(flow: engine.Flow, now: state.State, log: list[Row]) -> list[Leg]:
+    here: Any = flow.steps.get(now.at)
+    if now.ring is None or here is None:
+        return []
+    rings = {one["id"]: one for entry in log for one in entry["commands"] if one["type"] == "ring"}
+    return [
+        Leg(
+            leg.command, leg.rung.name if leg.rung else here.to[leg.destination].name, rings[leg.command]["number"], rings[leg.command]["seconds"],
+            leg.status == "picked_up", here.accept.key if here.accept else "", here.machine_detection,
+        )
+        for leg in now.ring.legs
+    ]  # fmt: skip

@@ -1,0 +1,97 @@
+"""What strangers send is worked out apart: in a process of its own, with limits of time and memory, so that nothing in a file can
+stop or swell the process that serves everybody else.
+
+Each task gets a process, forked from a small one that has the readers of our formats ready (multiprocessing's fork server).
+"""
+
+import contextlib
+import multiprocessing
+import resource
+import threading
+from collections.abc import Callable
+from multiprocessing.connection import Connection
+from typing import Any, Literal, ParamSpec, TypeVar
+
+import structlog
+
+from .house import Problem
+from .outside import not_inside
+
+log = structlog.get_logger()
+
+SECONDS, CPU_SECONDS = 12.0, 8
+MEMORY = 1_500_000_000
+ANSWER = 50_000_000
+"""Seconds on the clock and of work, bytes of address space, and bytes of what comes back."""
+AT_ONCE, LONGEST_WAIT = 2, 30.0
+"""How many tasks are worked on at once, and for how many seconds one waits for its turn."""
+
+Taken = ParamSpec("Taken")
+Made = TypeVar("Made")
+How = Literal["made", "memory", "depth", "broken"]
+
+_processes = multiprocessing.get_context("forkserver")
+_processes.set_forkserver_preload(["vokari.work.house.house.readers"])
+_turns = threading.BoundedSemaphore(AT_ONCE)
+
+TOO_LONG = "This file takes too long to work out: is something in it repeated without an end?"
+TOO_LARGE = "This file becomes too large when it is worked out."
+TOO_DEEP = "This file is nested too deeply."
+UNREADABLE = "This file cannot be read."
+BUSY = "Other files are being read at the moment. Try again in a minute."
+
+
+def worked_out(task: Callable[Taken, Made], *args: Taken.args, **more: Taken.kwargs) -> Made | Problem:
+    """What a function of a module makes of its arguments, or why it could not be worked out within the limits. Arguments and
+    result are such as can be pickled. Raises InsideTransaction when this thread has a transaction open."""
+    not_inside("a file was worked out")
+    if not _turns.acquire(timeout=LONGEST_WAIT):
+        return Problem("file", BUSY)
+    try:
+        return _worked_out(task, args, more)
+    finally:
+        _turns.release()
+
+
+def _worked_out(task: Callable[..., Made], args: tuple[Any, ...], more: dict[str, Any]) -> Made | Problem:
+    receiving, sending = _processes.Pipe(duplex=False)
+    process = _processes.Process(target=_work, args=(sending, task, args, more), daemon=True)
+    how: str
+    made: Any
+    with contextlib.closing(receiving):
+        process.start()
+        sending.close()
+        try:
+            how, made = receiving.recv() if receiving.poll(SECONDS) else ("late", None)
+        except (EOFError, OSError):
+            # It ended without a word: it had used up its time, or the machine ended it for its memory.
+            how, made = "late", None
+        finally:
+            process.kill()
+            process.join()
+    if how == "made":
+        result: Made = made
+        return result
+    log.warning("a file could not be worked out", task=task.__qualname__, how=how, because=made)
+    return Problem("file", {"late": TOO_LONG, "memory": TOO_LARGE, "depth": TOO_DEEP}.get(how, UNREADABLE))
+
+
+def _work(sending: Connection, task: Callable[..., Any], args: tuple[Any, ...], more: dict[str, Any]) -> None:
+    """In the process of its own."""
+    resource.setrlimit(resource.RLIMIT_AS, (MEMORY, MEMORY))
+    resource.setrlimit(resource.RLIMIT_CPU, (CPU_SECONDS, CPU_SECONDS + 1))
+    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    how: How = "made"
+    made: Any = None
+    try:
+        made = task(*args, **more)
+    except MemoryError:
+        how = "memory"
+    except RecursionError:
+        how = "depth"
+    except Exception as error:
+        how, made = "broken", repr(error)[:500]
+    try:
+        sending.send((how, made))
+    except MemoryError:
+        sending.send(("memory", None))

@@ -1,0 +1,161 @@
+"""Tracking numbers: what each has and points at, its name, and the lanes of the route map."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import datetime
+
+from sqlalchemy import func, or_, select
+from sqlalchemy.orm import Session
+
+from ...core.numbers import naming, numbering
+from ...store.agency import Client
+from ...store.flows import CallFlow
+from ...store.numbers import Assignment, LeadSource, TrackingNumber
+from ..agency.access import Actor, NotFound, allow
+from ..house.house import House, Problem
+from .sources import sources_of
+
+CARRIER = "stand-in"
+
+OUT_OF_USE = ("released",)
+LONGEST_WHISPER = 200
+
+
+@dataclass(frozen=True, slots=True)
+class Holding:
+    """Who has a number at a moment: the source and from when to when (None: until further notice)."""
+
+    source: LeadSource
+    since: datetime
+    until: datetime | None
+
+
+@dataclass(slots=True)
+class NumberLine:
+    """A number with its flow, who has it now, who had it last before, and what is planned next."""
+
+    number: TrackingNumber
+    flow: CallFlow | None
+    now: Holding | None = None
+    planned: Holding | None = None
+    last: Holding | None = None
+
+
+def lines(session: Session, house: House, client_id: int, *, released: bool = False) -> list[NumberLine]:
+    """A client's numbers that are not released (or that are), by number."""
+    rows = session.execute(
+        select(TrackingNumber, CallFlow)
+        .outerjoin(CallFlow, CallFlow.id == TrackingNumber.flow_id)
+        .where(TrackingNumber.client_id == client_id, TrackingNumber.state.in_(OUT_OF_USE) == released)
+        .order_by(TrackingNumber.e164)
+    ).all()
+    found = {number.id: NumberLine(number, flow) for number, flow in rows}
+    now = house.now()
+    runs_on = or_(func.upper_inf(Assignment.during), func.upper(Assignment.during) > now)
+    resting = [number_id for number_id, line in found.items() if line.number.state in ("resting", *OUT_OF_USE)]
+    held = session.execute(
+        select(Assignment, LeadSource)
+        .join(LeadSource, LeadSource.id == Assignment.source_id)
+        .where(Assignment.client_id == client_id, or_(runs_on, Assignment.number_id.in_(resting)))
+        .order_by(func.lower(Assignment.during).desc())
+    ).all()
+    for assignment, source in held:
+        line, since, until = found.get(assignment.number_id), assignment.during.lower, assignment.during.upper
+        if line is None or since is None:
+            continue
+        holding = Holding(source, since, until)
+        if until is not None and until <= now:
+            line.last = line.last or holding
+        elif since <= now:
+            line.now = holding
+        else:
+            line.planned = holding
+    return list(found.values())
+
+
+def of_client(house: House, actor: Actor, client_id: int) -> list[NumberLine]:
+    """A client's numbers, for whoever works for it."""
+    with house.begin() as session:
+        allow(session, actor, client_id, "work")
+        return lines(session, house, client_id)
+
+
+def untold(number: TrackingNumber, client: Client) -> str:
+    """What stands between a number's fail-safe and the carrier, as the end of a sentence; empty when the carrier has it."""
+    if number.fail_safe_said:
+        return f"the carrier did not take it: {number.fail_safe_said}"
+    return "" if number.fail_safe_told == (number.fail_safe or client.fail_safe) else "the carrier is being told"
+
+
+def read_fail_safe(typed: str, client: Client, own: Iterable[str]) -> str | Problem:
+    """The E.164 form of a fail-safe destination; empty for none. None of the numbers can be its own."""
+    if not typed.strip():
+        return ""
+    read = numbering.parse(typed, client.country)
+    if isinstance(read, numbering.Wrong):
+        return Problem("fail_safe", read.sentence)
+    return Problem("fail_safe", "A number cannot be its own fail-safe.") if read in own else read
+
+
+def naming_facts(client: Client, number: TrackingNumber, source: LeadSource | None) -> dict[str, str]:
+    """What a naming pattern can say of a number."""
+    tags = {tag: getattr(source, tag) if source else "" for tag in ("medium", "campaign", "placement")}
+    place = "Toll-free" if number.kind == "toll_free" else number.place.split(",")[0]
+    name = source.name if source else ""
+    return {"client": client.name, "place": place, "source": name, "end": number.e164[-4:], **tags}
+
+
+def given_name(session: Session, client: Client, number: TrackingNumber, source: LeadSource | None) -> str:
+    """The name that the client's pattern gives a number, made unique; empty without a pattern."""
+    facts = naming_facts(client, number, source)
+    name = naming.fill(client.naming_pattern, facts)
+    if not name:
+        return ""
+    query = select(TrackingNumber.name).where(
+        TrackingNumber.client_id == client.id, TrackingNumber.id != number.id, TrackingNumber.state.not_in(OUT_OF_USE),
+        func.lower(TrackingNumber.name) == name.lower(),
+    )  # fmt: skip
+    return naming.unique(name, facts["end"], set(session.scalars(query)))
+
+
+def own_number(session: Session, client_id: int, number_id: int) -> TrackingNumber:
+    """A number of this client that is not released, locked; raises NotFound for any other."""
+    number = session.get(TrackingNumber, number_id, with_for_update=True)
+    if number is None or number.client_id != client_id or number.state in OUT_OF_USE:
+        raise NotFound
+    return number
+
+
+def own_flow(session: Session, client_id: int, flow_id: int | None) -> CallFlow | None:
+    """A flow of this client; raises NotFound for any other, None for none."""
+    flow = session.get(CallFlow, flow_id) if flow_id is not None else None
+    if flow_id is not None and (flow is None or flow.client_id != client_id):
+        raise NotFound
+    return flow
+
+
+@dataclass(frozen=True, slots=True)
+class RoutesView:
+    """What the route map names: lanes of (source, number, flow) ids, 0 for what is missing, and what the ids stand for."""
+
+    lanes: list[tuple[int, int, int]]
+    sources: dict[int, LeadSource]
+    numbers: dict[int, TrackingNumber]
+    flows: dict[int, CallFlow]
+
+
+def routes_view(house: House, actor: Actor, client_id: int) -> RoutesView:
+    """The lanes of a client's route map: sources with their numbers, then sources and numbers that lack the other.
+    A number that rests lacks nothing: it is a lane only by its calls."""
+    with house.begin() as session:
+        allow(session, actor, client_id, "read_results")
+        all_lines = lines(session, house, client_id)
+        sources = {one.id: one for one in sources_of(session, client_id)}
+        flows = {one.id: one for one in session.scalars(select(CallFlow).where(CallFlow.client_id == client_id))}
+    lanes = [(line.now.source.id, line.number.id, line.number.flow_id or 0) for line in all_lines if line.now]
+    lanes.sort(key=lambda lane: (lane[2] == 0, lane[2], sources[lane[0]].name.lower()))
+    unheld = [line.number for line in all_lines if line.now is None and line.number.state != "resting"]
+    lanes += [(0, number.id, number.flow_id or 0) for number in unheld]
+    held = {lane[0] for lane in lanes}
+    lanes += [(one, 0, 0) for one in sources if one not in held]
+    return RoutesView(lanes, sources, {line.number.id: line.number for line in all_lines}, flows)
