@@ -5,7 +5,8 @@ from dataclasses import dataclass
 from sqlalchemy import text
 
 from vokari.core.flows.model.document import FlowDocument
-from vokari.core.flows.running import engine, events, questions, state
+from vokari.core.flows.questions import stored as answers_stored
+from vokari.core.flows.running import engine, state, stored
 from vokari.formats.call_control.messages import EventMessage
 
 from .replay import known_calls, postings
@@ -34,7 +35,10 @@ def measure(town: Town) -> Measured:
             for one in connection.execute(text("SELECT id, document FROM flow_versions"))
         }
         calls = [
-            (flows[version], [(events.load(one["event"]), questions.load(one["answers"])) for one in entries])
+            (
+                flows[version],
+                [(stored.load_event(one["event"]), answers_stored.load(one["answers"])) for one in entries],
+            )
             for version, entries in connection.execute(_LOGS, {"engine": engine.VERSION})
         ]
     bodies = [one.body for calls_ in known_calls(town.house, 8, 40) for one in postings(calls_, b"secret")]

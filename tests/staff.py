@@ -6,7 +6,7 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 from vokari.core.flows.model.steps import Ring
-from vokari.core.flows.running import questions
+from vokari.core.flows.questions import kinds as questions
 from vokari.core.people.directory import Person, Team
 from vokari.core.people.line_up import Around, Turns, rung_now
 

@@ -11,11 +11,11 @@ from zoneinfo import ZoneInfo
 
 from .core.agency.zones import zone_of
 from .core.calls import fates
-from .core.checks.flows import Surroundings, findings
+from .core.checks.finding import Surroundings
+from .core.checks.flows import findings
 from .core.flows.running import commands as core_commands
 from .core.flows.running import engine, events
 from .core.flows.running.answering import answer_source
-from .core.flows.shown import words
 from .core.flows.shown.outline import numbers
 from .core.hours.timetable import Timetable
 from .core.numbers import numbering
@@ -215,7 +215,7 @@ def _numbers(file: flow_file.FlowFile) -> list[str]:
 
 def transcript(file: flow_file.FlowFile, run: CallRun) -> list[dict[str, Any]]:
     """What happened, line by line, with the second and the step."""
-    steps = {step.id: words.step_name(step) for step in file.flow.steps}
+    steps = {step.id: step.called for step in file.flow.steps}
     lines = []
     for entry in run.log:
         said = event_words(entry.event)

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from vokari.core.flows.model.values import Accept, NumberDestination, Prompt
-from vokari.core.flows.running import commands, events
+from vokari.core.flows.running import commands, stored
 from vokari.formats.call_control import messages as wire
 from vokari.formats.call_control.records import read_records, read_standings
 from vokari.formats.call_control.signature import VALID_SECONDS, check, sign
@@ -58,7 +58,7 @@ def test_an_event_survives_the_wire_and_the_log(event: wire.CallEvent) -> None:
     read = wire.EventMessage.model_validate_json(json.dumps(message))
     assert read.event == event
     core = read.event.to_core()
-    assert events.load(json.loads(json.dumps(events.dump(core)))) == core
+    assert stored.load_event(json.loads(json.dumps(stored.dump_event(core)))) == core
 
 
 @given(COMMANDS)

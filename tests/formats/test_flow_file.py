@@ -7,7 +7,8 @@ import jsonschema
 import pytest
 from hypothesis import given
 
-from tests.flows import document, random_documents, say
+from tests.flows import document, say
+from tests.random_flows import random_documents
 from vokari.core.checks.supported import unsupported
 from vokari.core.flows.model.document import FlowDocument
 from vokari.formats import flow_file

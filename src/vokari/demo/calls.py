@@ -16,6 +16,7 @@ import psycopg
 from ..core.flows.model.document import FlowDocument
 from ..core.flows.ready.fallback import fallback_flow
 from ..core.flows.running import commands, engine
+from ..core.flows.running.steps.voicemail import MESSAGE_SECONDS
 from ..core.hours.timetable import Timetable
 from ..core.traffic.callers import PhoneHabit
 from ..core.traffic.season import Line, MadeCall, season
@@ -217,7 +218,7 @@ def _messages(connection: psycopg.Connection[Any], job: ClientJob, made: list[Ma
         for row, entries, _, _ in made:
             for before, entry in itertools.pairwise(entries):
                 event = entry["event"]
-                if event["kind"] == "recorded" and event["voice"] >= engine.MESSAGE_SECONDS:
+                if event["kind"] == "recorded" and event["voice"] >= MESSAGE_SECONDS:
                     file, _ = chooser.choice(job.sounds)
                     box = boxes.get((row["version_id"], before["step"]), "")
                     copy.write_row(

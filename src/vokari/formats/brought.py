@@ -2,22 +2,18 @@
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-from typing import Literal
 
-from ..core.flows.model import conditions
 from ..core.flows.model.document import FlowDocument
-from ..core.flows.model.steps import HoldLine, LookUp, Menu, Notify, Ring, Step, Voicemail
-from ..core.flows.model.values import NotifyTo, NumberDestination, PersonDestination, SipDestination, TeamDestination
-from ..core.flows.shown.words import step_name
+from ..core.flows.model.exits import Named, NamedKind
+from ..core.flows.model.steps import AnyStep
 from ..core.people.carried import hours_of
 from ..core.people.directory import Person, Team
-from ..core.people.uses import uses
 from .flow_file import FlowFile
 
-Kind = Literal["person", "team", "hours", "mailbox", "source", "phone", "address"]
+Kind = NamedKind
 KINDS: dict[Kind, str] = {
     "person": "person", "team": "team", "hours": "hours", "mailbox": "mailbox", "source": "lead source", "phone": "phone",
-    "address": "address",
+    "address": "address", "flow": "flow",
 }  # fmt: skip
 MADE: tuple[Kind, ...] = ("person", "team", "hours", "mailbox", "source")
 """The kinds of which a client has its own; phones and addresses stand in the flow itself."""
@@ -66,52 +62,48 @@ def _materials(file: FlowFile) -> Iterator[Thing]:
 
 
 def _lacking(file: FlowFile) -> Iterator[Thing]:
-    brought, document = file.materials, file.flow
-    for use in uses(document):
-        if use.key not in brought.people and use.key not in brought.teams:
-            kind: Kind = "team" if isinstance(use.step, HoldLine) or _is_team(use.step, use.key) else "person"
-            yield Thing(kind, use.key, f"whom “{step_name(use.step)}” names", "not in the file", brought=False)
+    """What the flow, its teams and its people ask for and the file does not hold."""
+    brought = file.materials
+    held = {
+        "person": {*brought.people, *brought.teams}, "team": {*brought.people, *brought.teams}, "hours": brought.hours,
+        "mailbox": brought.mailboxes, "source": brought.sources,
+    }  # fmt: skip
+    for step in file.flow.steps:
+        for named in step.names():
+            if named.kind in held and named.key not in held[named.kind]:
+                yield _missing(named, step)
     for team in brought.teams.values():
         for member in team.members:
             if member.person not in brought.people:
                 yield Thing("person", member.person, f"somebody of {team.name}", "not in the file", brought=False)
         if team.then and team.then not in brought.teams:
             yield Thing("team", team.then, f"the team behind {team.name}", "not in the file", brought=False)
-    named = (*(use.hours for use in conditions.uses(document)), *hours_of(brought.people, brought.teams))
-    for key in named:
+    for key in hours_of(brought.people, brought.teams):
         if key not in brought.hours:
             yield Thing("hours", key, "hours that it asks for", "not in the file", brought=False)
-    for step in document.steps:
-        if isinstance(step, Voicemail) and step.mailbox and step.mailbox not in brought.mailboxes:
-            yield Thing(
-                "mailbox", step.mailbox, f"the mailbox of “{step_name(step)}”", "not in the file", brought=False
-            )
-        for branch in step.branches if isinstance(step, Menu) else ():
-            if branch.source and branch.source not in brought.sources:
-                words = f"the lead source of key {branch.keys}"
-                yield Thing("source", branch.source, words, "not in the file", brought=False)
 
 
-def _is_team(step: Step, key: str) -> bool:
-    return isinstance(step, Ring) and any(isinstance(one, TeamDestination) and one.team == key for one in step.to)
+def _missing(named: Named, step: AnyStep) -> Thing:
+    match named.kind:
+        case "person" | "team":
+            words = f"whom “{step.called}” names"
+        case "hours":
+            words = "hours that it asks for"
+        case _:
+            words = named.called
+    return Thing(named.kind, named.key, words, "not in the file", brought=False)
+
+
+_SAID = {"ring": "rung by", "notify": "told by", "look_up": "asked by"}
 
 
 def _own(document: FlowDocument) -> Iterator[Thing]:
+    """Phones and addresses that stand in the steps themselves."""
     for step in document.steps:
-        if isinstance(step, Ring):
-            for one in step.to:
-                if isinstance(one, NumberDestination | SipDestination) and one.dialed:
-                    yield Thing("phone", one.dialed, one.name or one.dialed, f"rung by “{step_name(step)}”")
-        if isinstance(step, Notify):
-            for told in step.to:
-                if told.kind in ("email", "number") and told.of:
-                    yield Thing(_of(told), told.of, told.of, f"told by “{step_name(step)}”")
-        if isinstance(step, LookUp) and step.url:
-            yield Thing("address", step.url, step.url, f"asked by “{step_name(step)}”")
-
-
-def _of(told: NotifyTo) -> Kind:
-    return "phone" if told.kind == "number" else "address"
+        for named in step.names():
+            if named.kind in ("phone", "address"):
+                said = f"{_SAID.get(step.kind, 'named by')} “{step.called}”"
+                yield Thing(named.kind, named.key, named.called or named.key, said)
 
 
 # settled at a client
@@ -122,55 +114,9 @@ Settled = Mapping[str, str | None]
 
 def settled(document: FlowDocument, at: Settled) -> FlowDocument:
     """The flow with each thing that it names under the client's key, and without those that are left open."""
-    return document.model_copy(update={"steps": tuple(_step(step, at) for step in document.steps)})
-
-
-def _step(step: Step, at: Settled) -> Step:
-    match step:
-        case Ring():
-            to = (_destination(one, at) for one in step.to)
-            return step.model_copy(update={"to": tuple(one for one in to if one is not None)})
-        case HoldLine():
-            return step.model_copy(update={"team": at.get(f"team:{step.team}") or "", "team_name": ""})
-        case Notify():
-            told = (_told(one, at) for one in step.to)
-            return step.model_copy(update={"to": tuple(one for one in told if one is not None)})
-        case LookUp():
-            return step.model_copy(update={"url": at.get(f"address:{step.url}") or ""})
-        case Voicemail():
-            return step.model_copy(update={"mailbox": at.get(f"mailbox:{step.mailbox}")})
-        case Menu():
-            branches = (one.model_copy(update={"source": at.get(f"source:{one.source}")}) for one in step.branches)
-            return step.model_copy(update={"branches": tuple(branches)})
-    return conditions.rekeyed(
-        step, {thing.partition(":")[2]: key for thing, key in at.items() if thing.startswith("hours:") and key}
+    return document.with_steps(
+        tuple(step.renamed(lambda kind, key: at.get(f"{kind}:{key}")) for step in document.steps)
     )
-
-
-def _destination(
-    one: NumberDestination | SipDestination | PersonDestination | TeamDestination, at: Settled
-) -> NumberDestination | SipDestination | PersonDestination | TeamDestination | None:
-    if isinstance(one, PersonDestination):
-        key = at.get(f"person:{one.person}")
-        return one.model_copy(update={"person": key}) if key else None
-    if isinstance(one, TeamDestination):
-        key = at.get(f"team:{one.team}")
-        return one.model_copy(update={"team": key}) if key else None
-    dialed = at.get(f"phone:{one.dialed}")
-    if not one.dialed or not dialed:
-        return one if not one.dialed else None
-    field = "number" if isinstance(one, NumberDestination) else "address"
-    return one.model_copy(update={field: dialed, "hours": at.get(f"hours:{one.hours}") if one.hours else None})
-
-
-def _told(one: NotifyTo, at: Settled) -> NotifyTo | None:
-    if one.kind == "person":
-        key = at.get(f"person:{one.of}")
-    elif one.kind in ("email", "number"):
-        key = at.get(f"{_of(one)}:{one.of}")
-    else:
-        return one
-    return one.model_copy(update={"of": key}) if key else None
 
 
 def person_settled(person: Person, at: Settled) -> Person:

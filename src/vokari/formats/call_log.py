@@ -2,7 +2,9 @@
 
 from typing import Any, Literal
 
-from ..core.flows.running import engine, events, questions
+from ..core.flows.questions import kinds as questions
+from ..core.flows.questions import stored as answers_stored
+from ..core.flows.running import engine, events, stored
 from .call_control.messages import to_wire
 
 Sounds = dict[str, tuple[str, float]]
@@ -28,7 +30,7 @@ def entry(
     did. `ended`: the carrier has nothing more to tell.
     """
     return {
-        "seq": seq, "at": at, "event": events.dump(event), "answers": questions.dump(answers),
+        "seq": seq, "at": at, "event": stored.dump_event(event), "answers": answers_stored.dump(answers),
         "commands": [to_wire(one, sounds, whisper, fields).model_dump(mode="json") for one in following.commands],
         "way": [list(one) for one in following.way], "step": following.state.at, "digest": digest,
         "ended": following.state.ended or following.state.gone, "engine": engine.VERSION, "origin": origin,

@@ -73,7 +73,7 @@ def templates() -> jinja2.Environment:
     )  # fmt: skip
     environment.filters.update(clock=clock, moment=moment, day=day, utc=utc, duration=duration, number=shown)
     environment.globals.update(
-        FATES=FATES, FATE_NAMES=FATE_NAMES, REASONS=REASONS, FAIL_SAFE=FAIL_SAFE, MENDS=MENDS, step_name=words.step_name, summary=words.summary,
+        FATES=FATES, FATE_NAMES=FATE_NAMES, REASONS=REASONS, FAIL_SAFE=FAIL_SAFE, MENDS=MENDS, summary=words.summary,
         target_words=words.target_words, exit_name=words.exit_name, room=490,
     )  # fmt: skip
     return environment

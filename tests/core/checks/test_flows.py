@@ -5,7 +5,8 @@ from typing import Any
 import pytest
 
 from tests.flows import DANA, document, hold, menu, phone, ring, say, voicemail
-from vokari.core.checks.flows import Surroundings, findings
+from vokari.core.checks.finding import Surroundings
+from vokari.core.checks.flows import findings
 from vokari.core.checks.mends import MENDS, mended
 from vokari.core.flows.model.document import FlowDocument
 

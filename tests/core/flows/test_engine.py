@@ -8,6 +8,7 @@ from vokari.core.flows.running import engine
 from vokari.core.flows.running.commands import Connect, Drop, HangUpCall, Listen, Play, Record, RingLeg, Timer
 from vokari.core.flows.running.events import Arrived, Digit, Finished, Gone, Leg, Recorded, Silence, TimerFired
 from vokari.core.flows.running.state import State
+from vokari.core.flows.running.turn import STEP_LIMIT
 
 
 def finished(talk: Talk) -> Finished:
@@ -243,7 +244,7 @@ def test_a_call_of_steps_that_need_no_event_ends() -> None:
     steps = [{"kind": "label", "id": f"l{n}", "labels": ["x"], "next": f"l{(n + 1) % 200}"} for n in range(200)]
     talk = Talk(document(*steps, entry_limit=50))
     assert talk.words == [engine.FAREWELL.say]
-    assert talk.state.steps == engine.STEP_LIMIT
+    assert talk.state.steps == STEP_LIMIT
 
 
 def test_an_event_for_a_finished_command_changes_nothing() -> None:

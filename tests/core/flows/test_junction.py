@@ -1,6 +1,7 @@
 """The Junction: conditions on hours and dates, how they are typed, what is wrong with them, and own times of phones."""
 
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
+from itertools import product
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -10,14 +11,21 @@ from hypothesis import strategies as st
 
 from tests.flows import DANA, JOEL, Talk, document, menu, phone, ring, say, voicemail
 from tests.hours import closed, day, hours
-from vokari.core.checks.flows import Surroundings, findings
+from vokari.core.checks.finding import Surroundings
+from vokari.core.checks.flows import findings
+from vokari.core.flows.conditions import tests as conditions
+from vokari.core.flows.conditions.base import HoursNames, Told
 from vokari.core.flows.drafting import typed_conditions
 from vokari.core.flows.drafting.edits import AddStep, Applied, SetStep, apply
-from vokari.core.flows.model import conditions
-from vokari.core.flows.model.conditions import HoursNames
+from vokari.core.flows.model.condition import Condition
+from vokari.core.flows.model.dates import in_ranges
 from vokari.core.flows.model.document import FlowDocument
-from vokari.core.flows.model.values import Condition
-from vokari.core.flows.running import engine, questions
+from vokari.core.flows.model.steps import Junction
+from vokari.core.flows.model.walks import names_in
+from vokari.core.flows.questions import kinds as questions
+from vokari.core.flows.questions import stored as answers_stored
+from vokari.core.flows.questions.knowledge import TIME, Knowledge, moments
+from vokari.core.flows.running import engine
 from vokari.core.flows.running.answering import answer_source
 from vokari.core.flows.running.commands import RingLeg
 from vokari.core.flows.running.events import Arrived
@@ -116,8 +124,7 @@ def test_the_answers_of_the_log_come_back_as_they_were() -> None:
         questions.WhatHolds("yard"): ("desk", True), questions.InDates(("2026-12-01/2026-12-24",)): False,
         questions.WhoIsFree("r", 1, ("d1", "d2")): ("free", "off"),
     }  # fmt: skip
-    assert questions.load(questions.dump(used)) == used
-    assert len(list(questions.WhatHolds("yard").answers(["desk", "shop"]))) == 6
+    assert answers_stored.load(answers_stored.dump(used)) == used
     for question, answer in used.items():
         assert question.fits(answer)
         assert not question.fits(("desk",))
@@ -189,7 +196,7 @@ def test_a_condition_written_and_read_again_means_the_same(
 
     again = typed_conditions.read(typed_conditions.write(one, NAMES), NAMES)
     assert isinstance(again, Condition), again
-    assert conditions.holds(again, ask) == conditions.holds(one, ask)
+    assert conditions.holds(again, Told(ask)) == conditions.holds(one, Told(ask))
 
 
 # edits and findings
@@ -265,18 +272,58 @@ def test_a_junction_is_added_between_steps_and_loses_the_exits_of_a_removed_peri
     assert made is not None
     assert made.otherwise == "vm"  # type: ignore[union-attr]
     step = by_hours().steps[0]
-    less = conditions.without_period(step, "yard", "shop")  # type: ignore[arg-type]
+    less = step.without_period("yard", "shop")  # type: ignore[union-attr]
     assert [branch.when.any_of for branch in less.branches] == [("desk",)]
     both = Condition(test="period", of="yard", any_of=("desk", "shop"))
     wide = step.model_copy(update={"branches": (step.branches[0].model_copy(update={"when": both}),)})  # type: ignore[union-attr]
-    assert conditions.without_period(wide, "yard", "shop").branches[0].when.any_of == ("desk",)  # type: ignore[arg-type]
+    assert wide.without_period("yard", "shop").branches[0].when.any_of == ("desk",)
     assert isinstance(apply(by_hours(), SetStep(step=less)), Applied)
 
 
 def test_hours_of_a_file_get_the_keys_of_another_client() -> None:
-    uses = {(use.hours, use.exit, use.phone) for step in (by_hours(),) for use in conditions.uses(step)}
+    uses = {(named.key, named.exit, named.called) for _, named in names_in(by_hours(), "hours")}
     assert uses == {("yard", "b0", ""), ("yard", "b1", "")}
-    other = by_hours().model_copy(
-        update={"steps": tuple(conditions.rekeyed(step, {"yard": "h2"}) for step in by_hours().steps)}
+    other = by_hours().with_steps(tuple(step.renamed(lambda kind, key: "h2") for step in by_hours().steps))
+    assert {named.key for _, named in names_in(other, "hours")} == {"h2"}
+
+
+def test_a_condition_of_which_nothing_is_known_is_not_true_and_neither_is_its_opposite() -> None:
+    """Kleene’s strong logic of three values (S. C. Kleene, Introduction to Metamathematics, 1952, § 64): the whole table."""
+    known = {
+        True: Condition(test="dates", any_of=("2026-12-24",)),
+        False: Condition(test="dates"),
+        None: Condition(test="first_call"),
+    }
+
+    def holds(one: Condition) -> bool | None:
+        return conditions.holds(one, Told(lambda asked: bool(asked.ranges)))  # type: ignore[union-attr]
+
+    for a, b in product((True, False, None), repeat=2):
+        both, either = (Condition(test=test, parts=(known[a], known[b])) for test in ("all", "any"))
+        assert holds(both) is (False if False in (a, b) else None if None in (a, b) else True)
+        assert holds(either) is (True if True in (a, b) else None if None in (a, b) else False)
+    assert holds(Condition(test="not", parts=(known[None],))) is None
+    asked = Junction.model_validate(
+        {
+            "id": "j",
+            "branches": [{"id": "b", "to": "x", "when": {"test": "not", "parts": [{"test": "first_call"}]}}],
+            "otherwise": "y",
+        }
     )
-    assert {use.hours for use in conditions.uses(other)} == {"h2"}
+    talk = Talk(document(asked.model_dump(), say("x", "Known"), say("y", "Not known")))
+    assert talk.words == ["Not known"]
+
+
+def test_hours_and_dates_are_one_dimension_of_time() -> None:
+    """What holds on Christmas Eve is asked of the days that are left once the date is known, and of no other."""
+    table = Timetable(YARD, ZONE)
+    ranges = ("2026-12-24/2026-12-26",)
+    since = datetime(2026, 11, 24, tzinfo=ZONE)
+    cells = moments({"yard": table}, ZONE, ranges, since, since + timedelta(days=60))
+    assert len({(tuple(one.holds.items()), in_ranges(ranges, one.day)) for one in cells}) == len(cells)
+    every = Knowledge({TIME: cells})
+    on_the_day = dict(questions.InDates(ranges).classes(every))[True]
+    held = {answer for answer, _ in questions.WhatHolds("yard").classes(on_the_day)}
+    minutes = (datetime(2026, 12, 24, tzinfo=ZONE) + timedelta(minutes=15 * n) for n in range(3 * 96))
+    assert held == {(table.at(at).period, table.at(at).is_exception) for at in minutes}
+    assert [answer for answer, _ in questions.InDates(ranges).classes(on_the_day)] == [True]

@@ -8,8 +8,11 @@ from hypothesis import strategies as st
 from tests.flows import document, ring, voicemail
 from tests.staff import PEOPLE, World, number, team
 from vokari.core.flows.model.steps import Ring
-from vokari.core.flows.running import engine, events, questions, state
-from vokari.core.flows.running.questions import CanBeRung, LineUp
+from vokari.core.flows.questions import kinds as questions
+from vokari.core.flows.questions import stored as answers_stored
+from vokari.core.flows.questions.kinds import CanBeRung, LineUp
+from vokari.core.flows.questions.knowledge import NOTHING
+from vokari.core.flows.running import engine, events, state, stored
 from vokari.core.people.line_up import Duty, line_up, state_of
 
 
@@ -33,13 +36,13 @@ def test_a_line_up_is_rung_wave_by_wave_and_its_exits_follow() -> None:
             answer = line_up(step, "step", question.round, world.around)
             asked.append(question)
         assert question.fits(answer)
-        assert questions.load(questions.dump({question: answer})) == {question: answer}
+        assert answers_stored.load(answers_stored.dump({question: answer})) == {question: answer}
         return answer
 
     following, answers = engine.run(flow, state.State(), events.Arrived(), source)
     rung = following.commands[0]
     assert (rung.destination.dialed, rung.destination.name) == (number(0), "Ada")
-    assert state.load(state.dump(following.state)) == following.state
+    assert stored.load_state(stored.dump_state(following.state)) == following.state
     following, _ = engine.run(flow, following.state, events.Leg(rung.id, "rang_out"), source)
     second = following.commands[0]
     assert second.destination.dialed == number(1)
@@ -57,7 +60,7 @@ def test_every_class_of_line_up_leads_somewhere() -> None:
             {**ring("r", no_answer="vm"), "to": [{"kind": "team", "id": "t", "team": "yard"}]}, voicemail(), rescue="vm"
         )
     )
-    for answer in LineUp("r", 1).classes():
+    for answer, _ in LineUp("r", 1).classes(NOTHING):
         following, _ = engine.run(
             flow,
             state.State(),

@@ -6,12 +6,13 @@ import pytest
 
 from tests.core.holding.test_line import around, team
 from tests.flows import DANA, JOEL, Talk, document, hold, menu, phone, ring, say, voicemail
-from vokari.core.checks.flows import Surroundings, findings
+from vokari.core.checks.finding import Surroundings
+from vokari.core.checks.flows import findings
 from vokari.core.flows.model.steps import Ring
 from vokari.core.flows.model.values import Recording
+from vokari.core.flows.questions.kinds import RecordThis, everyone_free
 from vokari.core.flows.running.commands import Connect, Hold, Play, Record, RingLeg
 from vokari.core.flows.running.events import Digit, Finished, Leg, Recorded
-from vokari.core.flows.running.questions import RecordThis, everyone_free
 from vokari.core.people.line_up import Turns, line_up, rung_now
 from vokari.formats.call_control.messages import to_wire
 

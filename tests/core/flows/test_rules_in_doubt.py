@@ -7,12 +7,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.holding.test_line import DANA_RUNG, WAITS, Line, held, timer
-from tests.flows import DANA, JOEL, Talk, document, menu, phone, random_documents, ring, say, voicemail
+from tests.flows import DANA, JOEL, Talk, document, menu, phone, ring, say, voicemail
+from tests.random_flows import random_documents
 from vokari.core.calls.fates import Ending, ending
+from vokari.core.flows.questions.kinds import AnybodyFree, CanBeRung, LineUp, LookedUp, WhoIsFree, everyone_free
 from vokari.core.flows.running import engine, state
 from vokari.core.flows.running.commands import Hold, Play, RingLeg
 from vokari.core.flows.running.events import Arrived, Digit, Finished, Gone, Leg, Poked, Recorded, TimerFired
-from vokari.core.flows.running.questions import AnybodyFree, CanBeRung, LineUp, LookedUp, WhoIsFree, everyone_free
 from vokari.core.flows.running.state import Rung
 
 

@@ -7,13 +7,14 @@ from pathlib import Path
 from hypothesis import given
 from hypothesis import strategies as st
 
-from tests.flows import DANA, IDS, document, menu, phone, random_documents, ring, say, voicemail
+from tests.flows import DANA, document, menu, phone, ring, say, voicemail
+from tests.random_flows import IDS, random_documents
 from vokari.core.flows.drafting import edits
 from vokari.core.flows.drafting.typed_lines import Line, read_line
-from vokari.core.flows.model.document import FlowDocument, exits, with_target
+from vokari.core.flows.model.document import FlowDocument
 from vokari.core.flows.model.values import Prompt
 from vokari.core.flows.shown import drawing, outline
-from vokari.core.flows.shown.words import longest_ring, speaking_seconds, summary
+from vokari.core.flows.shown.words import speaking_seconds, summary
 from vokari.demo.american import AMERICAN
 from vokari.demo.british import BRITISH
 
@@ -100,7 +101,7 @@ def test_edits_can_be_taken_back_one_by_one(flow: FlowDocument, wanted: list[edi
         undone = edits.undo(now, tuple(edits.RowChange(**one) for one in logged), {})
         assert isinstance(undone, edits.Applied)
         now = undone.document
-        assert edits.rows(now) == edits.rows(before)
+        assert (edits.flow_row(now), now.by_id) == (edits.flow_row(before), before.by_id)
 
 
 def test_a_step_that_is_added_in_between_keeps_what_followed() -> None:
@@ -152,16 +153,6 @@ def test_lines_in_plain_words() -> None:
         assert isinstance(read_line(wrong, "US"), str)
 
 
-def test_ring_times_in_order_add_up() -> None:
-    """Common practice, no source: three phones of 15 seconds are 45 seconds, two of 40 are 80 a round."""
-    three = document(ring("r", *[phone("P", f"+141055501{60 + n}", 15) for n in range(3)])).steps[0]
-    two = document(ring("r", phone("P", DANA, 40), phone("Q", "+14105550161", 40), rounds=2)).steps[0]
-    assert longest_ring(three) == 45
-    assert longest_ring(two) == 160
-    assert longest_ring(two.model_copy(update={"strategy": "all_at_once", "rounds": 1})) == 40
-    assert longest_ring(two.model_copy(update={"limit": 30})) == 30
-
-
 def test_text_is_read_at_about_150_words_a_minute() -> None:
     """Common practice, no source."""
     assert speaking_seconds(Prompt(say="word " * 150)) == 60
@@ -180,9 +171,9 @@ def test_the_demo_flows_are_sound_and_speak_for_themselves() -> None:
 def test_every_exit_can_be_led_elsewhere() -> None:
     for make in AMERICAN:
         for step in make().flows[0].steps:
-            for exit_ in exits(step):
-                changed = with_target(step, exit_.id, "end")
-                assert {one.id: one.target for one in exits(changed)}[exit_.id] == "end"
+            for exit_ in step.exits:
+                changed = step.with_target(exit_.id, "end")
+                assert {one.id: one.target for one in changed.exits}[exit_.id] == "end"
 
 
 def test_the_schema_in_docs_is_the_format() -> None:

@@ -11,9 +11,9 @@ from hypothesis import strategies as st
 from tests.flows import DANA, JOEL, Talk, document, hold, say, voicemail
 from vokari.core.calls.fates import ending
 from vokari.core.flows.model.steps import HoldLine
+from vokari.core.flows.questions.kinds import CanBeRung, HoldTurn
 from vokari.core.flows.running.commands import Connect, Drop, Hold, RingLeg, Timer
 from vokari.core.flows.running.events import Digit, Finished, Gone, Leg, Poked, TimerFired
-from vokari.core.flows.running.questions import CanBeRung, HoldTurn
 from vokari.core.flows.running.state import Rung
 from vokari.core.holding.line import assigned, served, wait_seconds
 from vokari.core.holding.meaning import Held, hours_of, proposal

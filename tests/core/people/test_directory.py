@@ -6,7 +6,8 @@ import pytest
 
 from tests.flows import document, ring, voicemail
 from tests.staff import PEOPLE, number, team
-from vokari.core.checks.flows import Surroundings, findings
+from vokari.core.checks.finding import Surroundings
+from vokari.core.checks.flows import findings
 from vokari.core.flows.model.steps import Ring
 from vokari.core.people import phone_rules, uses
 from vokari.core.people.directory import Person, Team

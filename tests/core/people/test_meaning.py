@@ -4,7 +4,7 @@ from typing import Any
 
 import pytest
 
-from vokari.core.flows.running.questions import LineUpAnswer
+from vokari.core.flows.questions.kinds import LineUpAnswer
 from vokari.core.flows.running.state import Rung
 from vokari.core.people.directory import Person
 from vokari.core.people.meaning import Meaning, hours_of, meaning, proposal, ticks, x_of

@@ -16,7 +16,8 @@ from tests.wire import Wire
 from tests.world import World, main_line
 from vokari.api import control
 from vokari.api.control import create
-from vokari.core.flows.running import engine, events, questions, state
+from vokari.core.flows.questions import stored as answers_stored
+from vokari.core.flows.running import engine, events, state, stored
 from vokari.core.reports.periods import latest
 from vokari.core.traffic.line import Message, Phone, ScriptedCaller, run_call
 from vokari.formats.call_control.messages import to_wire
@@ -439,8 +440,8 @@ def test_the_log_folds_again_to_the_same_state(line: World) -> None:
     now = state.State()
     for entry in entries:
         result = engine.step(
-            engine.prepare(main_line()), now, events.load(entry["event"]), questions.load(entry["answers"])
+            engine.prepare(main_line()), now, stored.load_event(entry["event"]), answers_stored.load(entry["answers"])
         )
         assert isinstance(result, engine.Next)
         now = result.state
-    assert now == state.load(live.state)
+    assert now == stored.load_state(live.state)

@@ -14,7 +14,8 @@ from tests.flows import document, ring, say, voicemail
 from tests.wire import Wire
 from tests.work.people.test_people import CALLED, add
 from tests.world import World
-from vokari.core.checks.flows import Surroundings, findings
+from vokari.core.checks.finding import Surroundings
+from vokari.core.checks.flows import findings
 from vokari.store.calls import Call, CallLog
 from vokari.store.lookups import LookUpRow
 from vokari.webclient import WebOverHttp, is_public

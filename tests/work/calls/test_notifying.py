@@ -9,7 +9,8 @@ from tests.flows import document, ring, voicemail
 from tests.wire import Wire
 from tests.work.people.test_people import CALLED, PHONES, add
 from tests.world import World
-from vokari.core.checks.flows import Surroundings, findings
+from vokari.core.checks.finding import Surroundings
+from vokari.core.checks.flows import findings
 from vokari.core.checks.supported import unsupported
 from vokari.core.flows.model.document import FlowDocument
 from vokari.core.people import carried, uses

@@ -1,0 +1,1 @@
+"""What a call is once it is over: its fate."""

@@ -3,7 +3,8 @@
 from collections.abc import Collection, Iterator, Mapping
 
 from .. import mail
-from ..flows.model.steps import BY, Notify
+from ..flows.model.steps import Notify
+from ..flows.model.steps.notify import BY
 from ..flows.model.values import NotifyTo
 from ..numbers import numbering
 from ..people.directory import Person

@@ -4,33 +4,32 @@ from collections.abc import Collection, Iterator, Mapping
 
 from ..flows.model.document import FlowDocument
 from ..flows.model.steps import HoldLine, Notify
-from ..flows.shown.words import step_name
 from ..numbers import numbering
 from ..people.directory import Person, Team
 from ..people.line_up import MOST_AT_ONCE, circle
 from ..people.uses import uses
-from .hours import HoursFinding
+from .finding import Finding, sentence
 
 
 def findings(
     document: FlowDocument, people: Mapping[str, Person], teams: Mapping[str, Team], tracking: Collection[str]
-) -> Iterator[HoursFinding]:
+) -> Iterator[Finding]:
     """One for each slip of each step, in the order of the steps."""
     for use in uses(document):
-        where = step_name(use.step)
+        where = sentence(use.step.called)
         if isinstance(use.step, Notify):
             continue
         if isinstance(use.step, HoldLine) and use.key in people:
-            yield HoursFinding("gone", f"{where} holds callers for a person: choose a team.", use.step.id, "", "stops")
+            yield Finding("gone", f"{where} holds callers for a person: choose a team.", use.step.id)
             continue
         if use.key in people:
-            sentences = _of_person(people[use.key], tracking)
+            slips = _of_person(people[use.key], tracking)
         elif use.key in teams:
-            sentences = list(_of_team(use.key, people, teams, tracking))
+            slips = list(_of_team(use.key, people, teams, tracking))
         else:
-            sentences = [("gone", "rings somebody who is gone")]
-        for kind, sentence in sentences:
-            yield HoursFinding(kind, f"{where} {sentence}.", use.step.id, "", "stops")
+            slips = [("gone", "rings somebody who is gone")]
+        for kind, words in slips:
+            yield Finding(kind, f"{where} {words}.", use.step.id)
 
 
 def _of_person(person: Person, tracking: Collection[str]) -> list[tuple[str, str]]:

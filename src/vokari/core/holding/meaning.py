@@ -5,7 +5,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 from ..flows.model.steps import HoldLine
-from ..flows.shown.words import spoken_time
+from ..flows.model.steps.taking import time_words
 from ..people import erlang
 from ..people.directory import Person
 from ..people.meaning import Bar, meaning, runs
@@ -48,11 +48,10 @@ def _sentences(
         first = f"Right now {len(line.free)} of {line.on_duty} on duty are free: a caller rings {bars[0].rung.name}, {seconds} s."
     else:
         first = f"Right now all {line.on_duty} on duty are on a call, so a caller waits."
-    found = [first, f"A caller waits {spoken_time(step.longest_wait)} at most, then {exits['waited']}."]
+    found = [first, f"A caller waits {time_words(step.longest_wait)} at most, then {exits['waited']}."]
     if said:
-        what = " and ".join(words for words, on in (("place", step.says_position), ("wait", step.says_wait)) if on)
         times = "once" if said == 1 else f"{said} times"
-        found.append(f"In the longest wait they hear their {what} {times}.")
+        found.append(f"In the longest wait they hear their {step.said} {times}.")
     else:
         found.append("They hear nothing of how long it takes: many hang up sooner.")
     found.append(f"With {step.most_callers} in line, the next caller goes {exits['full']}.")

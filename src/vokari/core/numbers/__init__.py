@@ -1,0 +1,1 @@
+"""Tracking numbers: how they are written, chosen, named, given to lead sources, and judged."""

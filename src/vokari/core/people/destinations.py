@@ -3,9 +3,9 @@
 from collections.abc import Iterable, Iterator, Mapping
 
 from ..flows.model.document import FlowDocument
-from ..flows.model.steps import HoldLine, Ring, Step
-from ..flows.model.values import Destination, NumberDestination, PersonDestination, SipDestination
-from ..flows.shown.words import step_name
+from ..flows.model.exits import NamedKind
+from ..flows.model.steps import AnyStep, HoldLine, Ring
+from ..flows.model.values import NumberDestination, PersonDestination, SipDestination
 from .directory import Person, Team
 
 
@@ -29,7 +29,7 @@ def of_flow(document: FlowDocument) -> Iterator[tuple[str, str]]:
     for step in document.steps:
         for one in step.to if isinstance(step, Ring) else ():
             if isinstance(one, NumberDestination | SipDestination) and one.dialed:
-                yield one.dialed, f"{document.name}, {step_name(step)}{f', {one.name}' if one.name else ''}"
+                yield one.dialed, f"{document.name}, {step.called}{f', {one.name}' if one.name else ''}"
 
 
 def rung_by(step: Ring | HoldLine, people: Mapping[str, Person], teams: Mapping[str, Team]) -> dict[str, str]:
@@ -60,16 +60,11 @@ def rung_by(step: Ring | HoldLine, people: Mapping[str, Person], teams: Mapping[
     return found
 
 
-def readdressed(document: FlowDocument, old: str, new: str) -> list[Step]:
+def readdressed(document: FlowDocument, old: str, new: str) -> list[AnyStep]:
     """The Ring steps that ring a number or address of their own, with another in its place."""
-    found: list[Step] = []
-    for step in document.steps:
-        if isinstance(step, Ring) and any(getattr(one, "dialed", "") == old for one in step.to):
-            to = tuple(_at(one, new) if getattr(one, "dialed", "") == old else one for one in step.to)
-            found.append(step.model_copy(update={"to": to}))
-    return found
 
+    def other(kind: NamedKind, key: str) -> str:
+        return new if kind == "phone" and key == old else key
 
-def _at(one: Destination, to: str) -> Destination:
-    known = one.model_dump(include={"id", "name", "seconds", "hours"})
-    return SipDestination(**known, address=to) if to.startswith("sip") else NumberDestination(**known, number=to)
+    rings = (step for step in document.steps if isinstance(step, Ring))
+    return [step.renamed(other) for step in rings if any(getattr(one, "dialed", "") == old for one in step.to)]

@@ -15,8 +15,7 @@ from zoneinfo import ZoneInfo
 
 from ..flows.model.steps import HoldLine, Ring
 from ..flows.model.values import PersonDestination, TeamDestination
-from ..flows.running.questions import Availability, LineUpAnswer
-from ..flows.running.state import Rung
+from ..flows.questions.kinds import Availability, LineUpAnswer, Rung
 from ..hours.timetable import Timetable
 from . import shares
 from .directory import USUAL_SECONDS, Person, Strategy, Team

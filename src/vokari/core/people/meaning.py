@@ -5,8 +5,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Protocol, TypeVar
 
-from ..flows.running.questions import LineUpAnswer
-from ..flows.running.state import Rung
+from ..flows.questions.kinds import LineUpAnswer, Rung
 from . import erlang
 from .directory import Person
 

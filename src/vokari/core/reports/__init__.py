@@ -1,0 +1,1 @@
+"""Periods, charts and the route map."""

@@ -5,7 +5,7 @@ from random import Random
 
 from ..flows.model.steps import Menu
 from ..flows.running.commands import Command, Connect, Hold, Listen, Play, Record, RingLeg
-from ..flows.running.engine import Flow
+from ..flows.running.flow import Flow
 from ..flows.running.state import State
 from .line import Message, Phone
 

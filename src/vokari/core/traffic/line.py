@@ -9,10 +9,11 @@ from dataclasses import dataclass, field
 from itertools import count
 from typing import Literal, Protocol
 
+from ..flows.questions.kinds import Answers, AnswerSource, everyone_free
 from ..flows.running import engine
 from ..flows.running.commands import Command, Connect, Drop, Hold, Listen, Play, Record, RingLeg, Timer
 from ..flows.running.events import Arrived, Digit, Event, Finished, Gone, Leg, Recorded, Silence, TimerFired
-from ..flows.running.questions import Answers, AnswerSource, everyone_free
+from ..flows.running.flow import Flow
 from ..flows.running.state import State
 from ..flows.shown.words import speaking_seconds
 
@@ -114,7 +115,7 @@ def estimated(play: Play) -> float:
 
 
 def run_call(
-    flow: engine.Flow,
+    flow: Flow,
     caller: Caller,
     phones: Mapping[str, Phone],
     *,
@@ -137,7 +138,7 @@ class _Playing:
 
 class _Line:
     def __init__(
-        self, flow: engine.Flow, caller: Caller, phones: Mapping[str, Phone], speaking: Speaking,
+        self, flow: Flow, caller: Caller, phones: Mapping[str, Phone], speaking: Speaking,
         source_at: Callable[[float], AnswerSource],
     ) -> None:  # fmt: skip
         self.flow, self.caller, self.phones, self.speaking, self.source_at = flow, caller, phones, speaking, source_at

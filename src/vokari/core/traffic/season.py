@@ -8,9 +8,9 @@ from functools import cache
 from random import Random
 from zoneinfo import ZoneInfo
 
+from ..flows.questions.kinds import AnswerSource
 from ..flows.running.answering import Tables, answer_source, no_tables
-from ..flows.running.engine import Flow
-from ..flows.running.questions import AnswerSource
+from ..flows.running.flow import Flow
 from ..people.directory import Person, Team
 from ..people.line_up import Around, Staff, Turns
 from .callers import MadeUpCaller, PhoneHabit, phone_now

@@ -6,8 +6,8 @@ from datetime import datetime, timedelta
 from itertools import pairwise
 
 from ..flows.model.steps import HoldLine
-from ..flows.running.engine import Flow
-from ..flows.running.questions import HoldAnswer, HoldTurn
+from ..flows.questions.kinds import HoldAnswer, HoldTurn
+from ..flows.running.flow import Flow
 from ..holding.line import served, take, wait_seconds
 from ..people.line_up import Around
 from .line import CallRun

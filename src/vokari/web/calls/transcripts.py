@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from typing import Any
 
-from ...core.flows.model.conditions import Names
+from ...core.flows.conditions.base import Names
 from ...core.flows.model.document import FlowDocument
 from ...core.flows.model.steps import Notify, Ring
 from ...core.flows.shown.words import summary

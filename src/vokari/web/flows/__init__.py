@@ -1,0 +1,1 @@
+"""Pages of flows: the sheet, versions, files, rehearsals."""

@@ -7,10 +7,10 @@ from typing import Any
 from pydantic import TypeAdapter, ValidationError
 
 from ...core import mail
+from ...core.flows.conditions.tests import by_period
 from ...core.flows.drafting import typed_conditions
-from ...core.flows.model.conditions import by_period
+from ...core.flows.model.condition import Condition
 from ...core.flows.model.steps import Step
-from ...core.flows.model.values import Condition
 from ...core.hours.timetable import Timetable
 from ...core.numbers import numbering
 from ...work.hours.ready import names_of

@@ -6,10 +6,9 @@ from fastapi import Request
 from fastapi.responses import HTMLResponse
 
 from ...core.flows.drafting import typed_conditions
-from ...core.flows.model import steps as kinds
-from ...core.flows.model.document import FlowDocument, exits
-from ...core.flows.model.steps import Step
-from ...core.flows.model.values import Condition
+from ...core.flows.model.condition import Condition
+from ...core.flows.model.document import FlowDocument
+from ...core.flows.model.steps import KINDS, AnyStep
 from ...core.flows.shown import drawing, outline
 from ...work.agency.accounts import SignedIn
 from ...work.flows.drafts import OpenDraft
@@ -44,9 +43,8 @@ def context(draft: OpenDraft, row: str = "", exit_id: str = "", **more: Any) -> 
         "errors": {},
         "line": "",
         "mailbox_names": {one.key: one.name for one in draft.mailboxes},
-        "kinds": {kind: kinds.KIND_NAMES[kind] for kind in kinds.RUNNING},
+        "kinds": {name: kind.title for name, kind in KINDS.items() if kind.runs},
         "languages": LANGUAGES,
-        "exits_of": exits,
         "shown_step": document.step(row),
         "condition_words": typed_conditions.offered(draft.names),
         "condition_text": lambda raw: typed_conditions.write(Condition.model_validate(raw), draft.names),
@@ -73,10 +71,10 @@ def show(
     return response
 
 
-def targets(document: FlowDocument, step: Step | None) -> list[tuple[str, str]]:
+def targets(document: FlowDocument, step: AnyStep | None) -> list[tuple[str, str]]:
     """The steps an exit can lead to, by number, as (id, words)."""
     found = []
     for row in outline.outline(document):
         if row.step and row.step != step:
-            found.append((row.step.id, f"{row.number} {row.step.name or kinds.KIND_NAMES[row.step.kind]}"))
+            found.append((row.step.id, f"{row.number} {row.step.called}"))
     return found

@@ -6,8 +6,8 @@ from typing import Any
 
 from sqlalchemy import select
 
+from ...core.flows.questions.kinds import LOOKED_UP_LONGEST, LookedUpAnswer
 from ...core.flows.running.events import Poked, TimerFired
-from ...core.flows.running.questions import LOOKED_UP_LONGEST, LookedUpAnswer
 from ...store.calls import LiveCall
 from ...store.lookups import LookUpRow
 from ..holding import turns

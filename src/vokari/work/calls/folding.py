@@ -14,10 +14,13 @@ from sqlalchemy.orm import Session
 
 from ...core.flows.model.document import FlowDocument
 from ...core.flows.model.steps import LookUp
+from ...core.flows.questions import kinds as questions
 from ...core.flows.ready.fallback import diverted
-from ...core.flows.running import engine, events, questions, state
+from ...core.flows.running import engine, events, state, stored
 from ...core.flows.running.answering import answer_source
 from ...core.flows.running.commands import Connect, RingLeg
+from ...core.flows.running.flow import Flow
+from ...core.flows.running.steps.voicemail import MESSAGE_SECONDS
 from ...formats import call_log
 from ...formats.call_control.messages import CallerGone, LegChanged, RecordingFinished, Talked
 from ..flows.speech import known_sounds
@@ -100,7 +103,7 @@ def fold(session: Session, house: House, live: Live, what: Happened) -> Answered
         closing.close(session, live, what.at, following.state, entry)
     else:
         values = {"call": live["id"], "seq": what.seq}
-        kept, now_at = entry, state.dump(following.state)
+        kept, now_at = entry, stored.dump_state(following.state)
         if "duty" in context:
             kept, now_at = duty_line.without_keys(entry), sealed.seal(house, now_at)
         session.execute(_INSERT_EVENT, {**values, "entry": json.dumps(kept)})
@@ -133,7 +136,7 @@ def _entry(
 
 
 def _follow(
-    session: Session, house: House, live: Live, what: Happened, flow: engine.Flow, before: state.State,
+    session: Session, house: House, live: Live, what: Happened, flow: Flow, before: state.State,
     following: engine.Next,
 ) -> None:  # fmt: skip
     """What an event means beyond its call: for people, mailboxes, those who are told."""
@@ -157,7 +160,7 @@ def _is_message(before: state.State, event: events.Event) -> bool:
         isinstance(event, events.Recorded)
         and before.phase == "recording"
         and event.command == before.awaiting
-        and event.voice >= engine.MESSAGE_SECONDS
+        and event.voice >= MESSAGE_SECONDS
     )
 
 
@@ -165,7 +168,7 @@ def _source(
     session: Session,
     house: House,
     live: Live,
-    flow: engine.Flow,
+    flow: Flow,
     at: datetime,
     lines: turns.HoldLines,
     before: state.State,
@@ -201,7 +204,7 @@ def _ringers(session: Session, house: House, live: Live, at: datetime) -> Ringer
     )
 
 
-def _talking_to(before: state.State, after: engine.Next, flow: engine.Flow, known: str | None) -> str | None:
+def _talking_to(before: state.State, after: engine.Next, flow: Flow, known: str | None) -> str | None:
     """The number that is connected after this event."""
     if after.state.phase != "talking":
         return None
@@ -255,10 +258,10 @@ def _fields(session: Session, house: House, live: Live, after: engine.Next) -> d
 
 def state_of(house: House, live: Live) -> state.State:
     """Where a call in progress stands."""
-    return state.load(sealed.opened(house, live["state"]))
+    return stored.load_state(sealed.opened(house, live["state"]))
 
 
-def flow_of(session: Session, house: House, live: Live) -> engine.Flow:
+def flow_of(session: Session, house: House, live: Live) -> Flow:
     """The version of a call made ready to run, or the small flow of a number that has none, or of the duty line."""
     version_id, context = live["version_id"], live["context"]
     if "duty" in context:

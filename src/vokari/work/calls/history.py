@@ -10,7 +10,8 @@ from sqlalchemy.orm import Session, aliased
 
 from ...core import asked
 from ...core.calls.fates import FATES, UNCONFIRMED
-from ...core.flows.model.conditions import Names, named
+from ...core.flows.conditions.base import Names
+from ...core.flows.conditions.tests import named
 from ...core.flows.model.document import FlowDocument
 from ...core.flows.ready.fallback import fallback_flow, with_divert
 from ...core.people import uses

@@ -4,7 +4,7 @@ from sqlalchemy import RowMapping, select, text
 from sqlalchemy.orm import Session
 
 from ...core.flows.model.steps import LookUp
-from ...core.flows.running.questions import LookedUp, LookedUpAnswer
+from ...core.flows.questions.kinds import LookedUp, LookedUpAnswer
 from ...core.flows.running.state import State
 from ...store.lookups import LookUpRow
 from ..house import jobs

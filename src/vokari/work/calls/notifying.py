@@ -8,7 +8,8 @@ from sqlalchemy.orm import Session
 
 from ...core.checks.notices import address
 from ...core.flows.model.steps import Notify
-from ...core.flows.running.engine import Flow, Next
+from ...core.flows.running.engine import Next
+from ...core.flows.running.flow import Flow
 from ...core.flows.running.state import State
 from ...core.numbers.numbering import shown
 from ...formats.call_control.messages import filled

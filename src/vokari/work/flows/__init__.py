@@ -1,0 +1,1 @@
+"""Call flows: drafts, live versions, files, rehearsals, and the sound of prompts."""

@@ -8,10 +8,12 @@ from sqlalchemy import func, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from ...core.checks.flows import Finding, Surroundings, findings
+from ...core.checks.finding import Finding, Surroundings
+from ...core.checks.flows import findings
+from ...core.flows.conditions import tests as conditions
+from ...core.flows.conditions.base import Names
 from ...core.flows.drafting import edits
 from ...core.flows.drafting.typed_lines import read_line
-from ...core.flows.model import conditions
 from ...core.flows.model.document import FlowDocument
 from ...core.flows.model.steps import Branch, Menu
 from ...core.flows.shown.outline import outline
@@ -66,7 +68,7 @@ class OpenDraft:
         return names | {key: one.name for key, one in self.teams.items()}
 
     @property
-    def names(self) -> conditions.Names:
+    def names(self) -> Names:
         return names_of(self.hours)
 
     @property

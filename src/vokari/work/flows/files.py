@@ -5,9 +5,9 @@ from collections.abc import Iterable
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ...core.flows.model import conditions
 from ...core.flows.model.document import FlowDocument
 from ...core.flows.model.steps import Menu, Voicemail
+from ...core.flows.model.walks import names_in
 from ...core.hours.document import Hours
 from ...core.people import carried
 from ...formats import flow_file
@@ -61,7 +61,7 @@ def _hours(
 ) -> dict[str, Hours]:
     """The sets that a flow and its people name, each with the exceptions of the lists it shares as its own."""
     tables = Standings(session, house, client_id, house.now()).tables()
-    keys = dict.fromkeys((*(use.hours for use in conditions.uses(document)), *also))
+    keys = dict.fromkeys((*(named.key for _, named in names_in(document, "hours")), *also))
     return {
         key: tables[key].hours.model_copy(update={"exceptions": tables[key].exceptions})
         for key in keys

@@ -11,13 +11,15 @@ from sqlalchemy import delete
 from sqlalchemy.orm import Session
 
 from ...core.calls import fates
-from ...core.flows.model import conditions
+from ...core.flows.conditions import tests as conditions
+from ...core.flows.conditions.base import Names
 from ...core.flows.model.document import FlowDocument
 from ...core.flows.model.steps import HoldLine, LookUp
-from ...core.flows.running import engine, events, state
+from ...core.flows.questions.kinds import LOOKED_UP_LONGEST, HoldAnswer, HoldTurn, LookedUp, LookedUpAnswer
+from ...core.flows.running import engine, events, state, stored
 from ...core.flows.running.answering import answer_source
+from ...core.flows.running.flow import Flow
 from ...core.flows.running.inputs import inputs
-from ...core.flows.running.questions import LOOKED_UP_LONGEST, HoldAnswer, HoldTurn, LookedUp, LookedUpAnswer
 from ...core.holding.line import served, wait_seconds
 from ...core.numbers import numbering
 from ...core.people import uses
@@ -65,7 +67,7 @@ class OpenRehearsal:
     seconds: float
     offered: Sequence[events.Event]
     due: tuple[int, float] | None
-    names: conditions.Names
+    names: Names
 
     @property
     def is_stale(self) -> bool:
@@ -142,7 +144,7 @@ def happen(
         rehearsal, flow = _own(session, actor, client_id, rehearsal_id, lock=True)
         if after is None or after == len(rehearsal.log):
             seconds = _usual_seconds(house, rehearsal, event) if elapsed is None else max(0.0, min(elapsed, 3600.0))
-            due = _timer_due(rehearsal.log, state.load(rehearsal.state))
+            due = _timer_due(rehearsal.log, stored.load_state(rehearsal.state))
             if due is not None and due[1] <= seconds:
                 event, seconds = events.TimerFired(due[0]), due[1]
             _take(session, house, rehearsal, event, seconds)
@@ -159,7 +161,7 @@ def system_answers(
         value = " ".join(value.split())[:LOOKED_UP_LONGEST]
         if what not in ("found", "not_found", "failed") or (what == "found" and not value):
             return [Problem("value", "Write what the client’s system answers.")]
-        visit = str(state.load(rehearsal.state).steps)
+        visit = str(stored.load_state(rehearsal.state).steps)
         looked = {**rehearsal.settings.get("looked", {}), visit: [what, value]}
         rehearsal.settings = {**rehearsal.settings, "looked": looked}
     return happen(house, actor, client_id, rehearsal_id, events.Poked(), 1.0, after)
@@ -169,7 +171,7 @@ def _take(session: Session, house: House, rehearsal: Rehearsal, event: events.Ev
     """Folds one event and appends it to the log; the page's state is the log's last. Hours are those of the client, at
     the moment that the rehearsal plays at."""
     flow = engine.prepare(FlowDocument.model_validate(rehearsal.document))
-    before = state.load(rehearsal.state)
+    before = stored.load_state(rehearsal.state)
     at = (rehearsal.log[-1]["at"] if rehearsal.log else 0.0) + elapsed
     moment = datetime.fromisoformat(rehearsal.settings["at"]) + timedelta(seconds=at)
     hours = Standings(session, house, rehearsal.client_id, moment)
@@ -202,7 +204,7 @@ def _take(session: Session, house: House, rehearsal: Rehearsal, event: events.Ev
     following, answers = engine.run(flow, before, event, source)
     entry = call_log.entry(len(rehearsal.log) + 1, round(at, 2), event, answers, following)
     rehearsal.log = [*rehearsal.log, entry]
-    rehearsal.state = state.dump(following.state)
+    rehearsal.state = stored.dump_state(following.state)
 
 
 def _hold_turn(
@@ -271,7 +273,7 @@ def _show(house: House, rehearsal: Rehearsal, flow: CallFlow) -> OpenRehearsal:
         callees = callee_names(session, rehearsal.client_id)
     document = uses.named(conditions.named(FlowDocument.model_validate(rehearsal.document), names), callees)
     prepared = engine.prepare(document)
-    now = state.load(rehearsal.state)
+    now = stored.load_state(rehearsal.state)
     seconds = rehearsal.log[-1]["at"] if rehearsal.log else 0.0
     latest = [_with_sound(house, one) for one in (rehearsal.log[-1]["commands"] if rehearsal.log else [])]
     return OpenRehearsal(
@@ -288,7 +290,7 @@ def _with_sound(house: House, command: Row) -> Row:
     return {**command, "audio": f"/speech/{made.name}.wav", "seconds": made.seconds} if made else command
 
 
-def _legs(flow: engine.Flow, now: state.State, log: list[Row]) -> list[Leg]:
+def _legs(flow: Flow, now: state.State, log: list[Row]) -> list[Leg]:
     here: Any = flow.steps.get(now.at)
     if now.ring is None or here is None:
         return []

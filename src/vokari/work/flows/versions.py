@@ -7,10 +7,11 @@ from datetime import datetime
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from ...core.checks.flows import Finding, findings
+from ...core.checks.finding import Finding
+from ...core.checks.flows import findings
 from ...core.flows.drafting import edits
 from ...core.flows.model.document import FlowDocument
-from ...core.flows.model.steps import Step, prompts_of
+from ...core.flows.model.steps import Step
 from ...store.agency import Client, User
 from ...store.flows import CallFlow, FlowVersion, PutLive
 from ..agency.access import Actor, NotFound, allow, note
@@ -123,7 +124,7 @@ def spoken(document: FlowDocument) -> list[tuple[str, str]]:
         languages |= {branch.language for branch in getattr(step, "branches", ()) if getattr(branch, "language", None)}
     found = []
     for step in document.steps:
-        for _, prompt in prompts_of(step):
+        for prompt in (one.prompt for one in step.plays()):
             if not prompt.is_empty():
                 found += [
                     (prompt.say.strip(), one) for one in ([prompt.language] if prompt.language else sorted(languages))

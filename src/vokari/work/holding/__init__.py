@@ -1,0 +1,1 @@
+"""Hold lines of live calls, and the board that shows them."""

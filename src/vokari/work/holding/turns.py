@@ -14,9 +14,9 @@ from sqlalchemy.dialects.postgresql import ARRAY, TEXT
 from sqlalchemy.orm import Session
 
 from ...core.flows.model.steps import HoldLine
-from ...core.flows.running import engine
+from ...core.flows.questions.kinds import HoldAnswer, HoldTurn
 from ...core.flows.running.events import Event, Leg
-from ...core.flows.running.questions import HoldAnswer, HoldTurn
+from ...core.flows.running.flow import Flow
 from ...core.flows.running.state import State
 from ...core.holding.line import REST_SECONDS, Served, assigned, served, take, wait_seconds
 from ..house import jobs
@@ -217,7 +217,7 @@ def mean_talk(session: Session, client_id: int, team: str) -> float:
     return float(session.scalar(_MEAN, {"client": client_id, "team": team}) or 0)
 
 
-def has_lines(flow: engine.Flow) -> bool:
+def has_lines(flow: Flow) -> bool:
     """Whether a flow holds callers anywhere."""
     return any(isinstance(step, HoldLine) for step in flow.steps.values())
 

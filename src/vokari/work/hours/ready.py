@@ -8,7 +8,7 @@ from pydantic import TypeAdapter
 from sqlalchemy import RowMapping, select, text
 from sqlalchemy.orm import Session
 
-from ...core.flows.model.conditions import HoursNames
+from ...core.flows.conditions.base import HoursNames
 from ...core.hours.document import CLOSED, Exception_, Hours
 from ...core.hours.timetable import Switch, Timetable
 from ...store.hours import ExceptionList

@@ -12,7 +12,6 @@ from sqlalchemy.orm import Session
 
 from ...core.agency.zones import zone_of
 from ...core.flows.drafting import edits
-from ...core.flows.model import conditions
 from ...core.flows.model.document import FlowDocument
 from ...core.flows.model.steps import Junction
 from ...core.hours import words
@@ -256,7 +255,7 @@ def _take_exits_out(session: Session, house: House, actor: Actor, one: HoursSet,
         wanted: list[edits.Edit] = [
             edits.SetStep(step=changed)
             for step in document.steps
-            if isinstance(step, Junction) and (changed := conditions.without_period(step, one.key, period)) != step
+            if isinstance(step, Junction) and (changed := step.without_period(one.key, period)) != step
         ]
         problems = change_rows(session, house, actor, flow, wanted) if wanted else []
         if problems:

@@ -6,11 +6,10 @@ from datetime import timedelta
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ...core.flows.model import conditions
 from ...core.flows.model.document import FlowDocument
 from ...core.flows.model.steps import Ring
+from ...core.flows.model.walks import names_in
 from ...core.flows.shown.outline import numbers
-from ...core.flows.shown.words import step_name
 from ...core.hours.cover import Cover, cover
 from ...store.flows import CallFlow, FlowVersion
 from ...store.hours import HoursSet
@@ -66,7 +65,7 @@ def covers(house: House, actor: Actor, client_id: int, hours_id: int) -> list[Ri
                 members = [table for table in own if table is not None]
                 if len(members) < len(own):
                     continue
-                said = f"{flow.name}, row {order.get(step.id, 0)} {step_name(step)}"
+                said = f"{flow.name}, row {order.get(step.id, 0)} {step.called}"
                 found.append(RingCover(flow, step.id, said, cover(tables[one.key], (), members, now, now + COVERED)))
         return found
 
@@ -97,9 +96,9 @@ def places_by_key(session: Session, client_id: int) -> dict[str, list[Place]]:
 def _places(flow: CallFlow, document: FlowDocument, *, live: bool) -> dict[tuple[str, str, str], tuple[str, Place]]:
     order = numbers(document)
     found = {}
-    for use in conditions.uses(document):
-        what = f" (own times of {use.phone})" if use.phone else ""
-        said = f"{flow.name}, row {order.get(use.step.id, 0)} {step_name(use.step)}{what}"
-        place = Place(flow, use.step.id, said, use.exit, use.periods, not live, live)
-        found[use.hours, use.step.id, use.exit or use.phone] = (use.hours, place)
+    for step, named in names_in(document, "hours"):
+        what = f" (own times of {named.called})" if named.called else ""
+        said = f"{flow.name}, row {order.get(step.id, 0)} {step.called}{what}"
+        place = Place(flow, step.id, said, named.exit, named.periods, not live, live)
+        found[named.key, step.id, named.exit or named.called] = (named.key, place)
     return found

@@ -31,7 +31,7 @@ Made = TypeVar("Made")
 How = Literal["made", "memory", "depth", "broken"]
 
 _processes = multiprocessing.get_context("forkserver")
-_processes.set_forkserver_preload(["vokari.work.house.house.readers"])
+_processes.set_forkserver_preload(["vokari.work.house.readers"])
 _turns = threading.BoundedSemaphore(AT_ONCE)
 
 TOO_LONG = "This file takes too long to work out: is something in it repeated without an end?"

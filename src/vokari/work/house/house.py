@@ -9,7 +9,7 @@ from typing import Any, Protocol
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
-from ...core.flows.running.engine import Flow
+from ...core.flows.running.flow import Flow
 from ...core.hours.timetable import Timetable
 from ...formats.call_control.records import CallStanding, Records
 from .kept import Kept, committed

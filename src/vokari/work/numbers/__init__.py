@@ -1,0 +1,1 @@
+"""Tracking numbers and their lead sources: found, ordered, given, planned, ported, rested."""

@@ -10,7 +10,6 @@ from sqlalchemy.exc import IntegrityError
 from ...core.flows.drafting.edits import SetStep
 from ...core.flows.model.document import FlowDocument
 from ...core.flows.model.steps import Branch, Menu
-from ...core.flows.shown.words import step_name
 from ...core.numbers import extensions
 from ...core.numbers.extensions import Meaning, Pattern
 from ...core.reports.periods import Period, latest
@@ -71,7 +70,7 @@ class MenuChoice:
 
     @property
     def words(self) -> str:
-        return f"{self.flow.name}, {step_name(self.step)}"
+        return f"{self.flow.name}, {self.step.called}"
 
 
 def grid(house: House, actor: Actor, client_id: int, period: Period | None = None) -> Grid:

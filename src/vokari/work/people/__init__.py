@@ -1,0 +1,1 @@
+"""People and teams: kept, rung, verified, switched on and off."""

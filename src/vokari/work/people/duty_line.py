@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from ...core.flows.model.document import FlowDocument
 from ...core.flows.ready import duty_line
-from ...core.flows.running.engine import Passage
+from ...core.flows.running.turn import Passage
 from ...core.numbers import numbering
 from ...store.agency import AuditEntry
 from ...store.numbers import Assignment, TrackingNumber

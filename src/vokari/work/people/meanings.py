@@ -10,8 +10,8 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
-from ...core.flows.model.document import FlowDocument, exits
-from ...core.flows.model.steps import HoldLine, Notify, Ring
+from ...core.flows.model.document import FlowDocument
+from ...core.flows.model.steps import HoldLine, Ring
 from ...core.flows.model.values import TeamDestination
 from ...core.flows.shown.outline import numbers
 from ...core.flows.shown.words import target_words
@@ -75,7 +75,7 @@ def of_team(house: House, actor: Actor, client_id: int, team_id: int) -> Means:
         guarded = False
         for flow in session.scalars(select(CallFlow).where(CallFlow.client_id == client_id)):
             for use in uses.uses(FlowDocument.model_validate(flow.draft)):
-                if use.key == row.key and not isinstance(use.step, Notify):
+                if use.key == row.key and isinstance(use.step, Ring | HoldLine):
                     steps.setdefault(flow.id, []).append(use.step.id)
                     guarded = guarded or use.step.accept is not None or use.step.machine_detection
         step = Ring(id="team", to=(TeamDestination(id="team", team=row.key),))
@@ -94,9 +94,9 @@ def of_step(house: House, actor: Actor, client_id: int, flow_id: int, step_id: s
         asked = _Asked(session, house, client, {flow_id: [step_id]})
         if isinstance(step, HoldLine) and step.team:
             places = numbers(document)
-            known = {way.id: document.step(str(way.target)) for way in exits(step)}
+            known = {way.id: document.step(str(way.target)) for way in step.exits}
             words = {
-                way.id: target_words(way.target, known[way.id], places.get(str(way.target), 0)) for way in exits(step)
+                way.id: target_words(way.target, known[way.id], places.get(str(way.target), 0)) for way in step.exits
             }
             return _of_hold(asked, step, words)
         if not isinstance(step, Ring) or not step.to:

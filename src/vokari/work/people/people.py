@@ -13,7 +13,6 @@ from ...core import mail
 from ...core.flows.model.document import FlowDocument
 from ...core.flows.model.steps import Step
 from ...core.flows.shown.outline import numbers as row_numbers
-from ...core.flows.shown.words import step_name
 from ...core.numbers.numbering import Wrong
 from ...core.people import phone_rules, uses
 from ...core.people.directory import Person, Team
@@ -403,7 +402,7 @@ def _places(session: Session, client_id: int) -> dict[str, list[Place]]:
             for use in uses.uses(document) if document else ():
                 at = (flow.id, use.step.id)
                 before = found.setdefault(use.key, {}).get(at)
-                said = before.words if before else f"{flow.name}, row {order.get(use.step.id, 0)} {step_name(use.step)}"
+                said = before.words if before else f"{flow.name}, row {order.get(use.step.id, 0)} {use.step.called}"
                 drafted = before.draft if before else False
                 found[use.key][at] = Place(flow, use.step.id, said, drafted or not is_live, is_live)
     return {key: list(places.values()) for key, places in found.items()}

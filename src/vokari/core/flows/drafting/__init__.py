@@ -1,0 +1,1 @@
+"""Building a flow: edits, and lines and conditions as they are typed."""

@@ -1,0 +1,1 @@
+"""A flow as it is stored: the document, its kinds of step, its conditions, and walks over its graph."""

@@ -1,11 +1,11 @@
-"""The small values that steps are made of: prompts, destinations, exits' targets, conditions.
+"""The small values that steps are made of: prompts, destinations, targets of exits.
 
 Everything here is part of the stored flow format, so fields are added, never reshaped.
 """
 
 from typing import Annotated, Any, Literal
 
-from pydantic import Field, field_validator, model_validator
+from pydantic import Field, model_validator
 
 from ...value import Value
 
@@ -128,49 +128,8 @@ class Recording(Value):
         return {key: value for key, value in raw.items() if key != "one_in"} if isinstance(raw, dict) else raw
 
 
-DEEPEST = 8
-"""How deep conditions are nested at most."""
-
-
-class Condition(Value):
-    """One condition of a Junction.
-
-    `test` names what is looked at, `of` which object (an hours set, a list, a stored value), `any_of` the
-    values that satisfy it, `days` and `distance_km` its reach, `parts` the conditions it combines.
-    """
-
-    test: Literal[
-        "all", "any", "not",
-        "period", "exception", "dates",
-        "first_call", "on_list", "lead_status", "label", "last_spoke_with", "withheld", "contact_field",
-        "number_dialled", "lead_source", "campaign", "keyword", "landing_page", "page_now", "referrer",
-        "area", "postal_code", "nearest_location", "value", "language", "share",
-    ]  # fmt: skip
-    of: str | None = None
-    any_of: tuple[str, ...] = Field(default=(), max_length=500)
-    days: int | None = Field(default=None, ge=1, le=3660)
-    distance_km: float | None = Field(default=None, gt=0)
-    percent: int | None = Field(default=None, ge=0, le=100)
-    parts: tuple["Condition", ...] = Field(default=(), max_length=100)
-
-    @field_validator("parts")
-    @classmethod
-    def _not_too_deep(cls, parts: tuple["Condition", ...]) -> tuple["Condition", ...]:
-        if any(part.depth >= DEEPEST for part in parts):
-            raise ValueError(f"conditions are nested at most {DEEPEST} deep")
-        return parts
-
-    @property
-    def depth(self) -> int:
-        """How many conditions stand in one another here, this one included."""
-        return 1 + max((part.depth for part in self.parts), default=0)
-
-
 class NotifyTo(Value):
     """One receiver of a Notify step: a person, a recipient group, the caller, or an address."""
 
     kind: Literal["person", "group", "caller", "email", "number", "url"]
     of: str | None = None
-
-
-JsonValue = Any

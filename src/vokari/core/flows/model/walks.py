@@ -1,23 +1,20 @@
 """Walks over the graph of a flow: what is reached, which ways go round, where a silent caller goes."""
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
 
-from .document import FlowDocument, destination_of, exits, successors
-from .steps import Announcement, BackTo, HoldLine, Junction, Label, LookUp, Menu, Notify, Ring, Step, Voicemail
-from .values import END
+from .document import FlowDocument
+from .exits import Named, NamedKind
+from .steps import AnyStep
 
-SILENT_EXITS: dict[type, tuple[str, ...]] = {
-    Announcement: ("next",),
-    Menu: ("nothing",),
-    Ring: ("no_answer", "busy", "unreachable", "nobody"),
-    HoldLine: ("waited", "full", "nobody"),
-    Voicemail: ("no_message",),
-    Label: ("next",),
-    Notify: ("next",),
-    LookUp: ("found", "not_found", "failed"),
-    BackTo: ("to",),
-}
-"""The exits by which a caller leaves who does nothing and whom nobody answers; all of a junction’s are."""
+
+def onward(step: AnyStep) -> Iterable[str]:
+    """Where any caller may come from a step."""
+    return step.successors
+
+
+def silently(step: AnyStep) -> Iterable[str]:
+    """Where a silent caller may come from a step."""
+    return step.silent_successors
 
 
 def reached(document: FlowDocument) -> set[str]:
@@ -26,10 +23,10 @@ def reached(document: FlowDocument) -> set[str]:
 
 
 def reached_from(
-    document: FlowDocument, starts: Iterable[str], follow: Callable[[Step], Iterable[str]] = successors
+    document: FlowDocument, starts: Iterable[str], follow: Callable[[AnyStep], Iterable[str]] = onward
 ) -> set[str]:
     """The ids of all steps that some way from `starts` leads to, these included. `follow` gives where a step leads."""
-    steps = {step.id: step for step in document.steps}
+    steps = document.by_id
     found: set[str] = set()
     waiting = list(starts)
     while waiting:
@@ -41,27 +38,17 @@ def reached_from(
     return found
 
 
-def silent_successors(step: Step) -> list[str]:
-    """Where a silent caller may come from a step."""
-    found: list[str] = []
-    for exit_ in exits(step):
-        target = destination_of(step, exit_)
-        silent = isinstance(step, Junction) or exit_.id in SILENT_EXITS.get(type(step), ())
-        if silent and target not in (None, END, *found):
-            found.append(str(target))
-    return found
-
-
-def rounds(document: FlowDocument, follow: Callable[[Step], Iterable[str]] = successors) -> list[tuple[str, ...]]:
+def rounds(document: FlowDocument, follow: Callable[[AnyStep], Iterable[str]] = onward) -> list[tuple[str, ...]]:
     """The sets of steps from which a way leads back to themselves (strongly connected parts), by Tarjan's algorithm.
 
     Each is given in the order of the document; a single step counts only when it leads straight to itself.
     Source: R. Tarjan, Depth-first search and linear graph algorithms, 1972. Written without recursion.
     """
-    steps = {step.id: step for step in document.steps}
+    steps = document.by_id
     index: dict[str, int] = {}
     low: dict[str, int] = {}
     stack: list[str] = []
+    on_stack: set[str] = set()
     found: list[tuple[str, ...]] = []
     for root in steps:
         if root in index:
@@ -69,6 +56,7 @@ def rounds(document: FlowDocument, follow: Callable[[Step], Iterable[str]] = suc
         work = [(root, iter(list(follow(steps[root]))))]
         index[root] = low[root] = len(index)
         stack.append(root)
+        on_stack.add(root)
         while work:
             node, following = work[-1]
             for other in following:
@@ -77,17 +65,20 @@ def rounds(document: FlowDocument, follow: Callable[[Step], Iterable[str]] = suc
                 if other not in index:
                     index[other] = low[other] = len(index)
                     stack.append(other)
+                    on_stack.add(other)
                     work.append((other, iter(list(follow(steps[other])))))
                     break
-                if other in stack:
+                if other in on_stack:
                     low[node] = min(low[node], index[other])
             else:
                 work.pop()
                 if work:
                     low[work[-1][0]] = min(low[work[-1][0]], low[node])
                 if low[node] == index[node]:
-                    part = set(stack[stack.index(node) :])
-                    del stack[stack.index(node) :]
+                    part = set[str]()
+                    while node not in part:
+                        part.add(stack.pop())
+                    on_stack -= part
                     if len(part) > 1 or node in follow(steps[node]):
                         found.append(tuple(one for one in steps if one in part))
     return found
@@ -99,7 +90,15 @@ def arrivals(document: FlowDocument) -> dict[str, list[tuple[str, str]]]:
     if document.start:
         found[document.start].append(("", "start"))
     for step in document.steps:
-        for exit_ in exits(step):
+        for exit_ in step.exits:
             if exit_.target in found and not exit_.hear_again:
                 found[str(exit_.target)].append((step.id, exit_.id))
     return found
+
+
+def names_in(document: FlowDocument, *kinds: NamedKind) -> Iterator[tuple[AnyStep, Named]]:
+    """Every place in a flow that names something of some kinds, with the step it is in."""
+    for step in document.steps:
+        for named in step.names():
+            if named.kind in kinds:
+                yield step, named

@@ -1,0 +1,1 @@
+"""Small flows that the program makes itself."""

@@ -1,8 +1,9 @@
 """The small flow of a duty line: a PIN, then a key that switches the person off or on."""
 
+from ..model.condition import Condition
 from ..model.document import FlowDocument
 from ..model.steps import Announcement, BackTo, Branch, HangUp, Junction, KeypadEntry, Menu, Sorting
-from ..model.values import Condition, Prompt
+from ..model.values import Prompt
 
 RIGHT, WRONG, SWITCH_OFF, SWITCH_ON = "right", "wrong", "switch_off", "switch_on"
 """The steps that mean something to the application when a call comes to them."""

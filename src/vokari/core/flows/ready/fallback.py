@@ -3,7 +3,7 @@
 from ..model.document import FlowDocument
 from ..model.steps import Announcement, HangUp, Ring
 from ..model.values import NumberDestination, Prompt
-from ..running.engine import Flow
+from ..running.flow import Flow
 
 APOLOGY = "We are sorry, nobody can take your call on this number at the moment. Please try again later."
 

@@ -6,10 +6,9 @@ from typing import Protocol
 from zoneinfo import ZoneInfo
 
 from ...hours.timetable import Timetable
-from ..model.conditions import in_ranges
+from ..model.dates import in_ranges
 from ..model.steps import HoldLine, LookUp, Ring
-from .engine import Flow
-from .questions import (
+from ..questions.kinds import (
     Answer,
     AnswerSource,
     AnybodyFree,
@@ -24,11 +23,11 @@ from .questions import (
     LookedUpAnswer,
     Question,
     RecordThis,
+    Rung,
     WhatHolds,
     everyone_free,
 )
-from .state import Rung
-from .steps.ring import is_plain
+from .flow import Flow
 
 Tables = Callable[[str], Timetable | None]
 """Finds a set of hours, made ready, by the key that flows name it by; None for one that is gone."""
@@ -118,7 +117,7 @@ def answer_source(
             return staff.line_up(step, question.round)
         phones = {one.id: one for one in step.to}
         if isinstance(question, AnybodyFree):
-            return "free" in _states(phones) if is_plain(step) else staff.anybody_free(step)
+            return "free" in _states(phones) if step.is_plain else staff.anybody_free(step)
         return _states({one: phones.get(one) for one in question.destinations})
 
     def _states(phones: Mapping[str, object]) -> tuple[Availability, ...]:

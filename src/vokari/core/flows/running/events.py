@@ -1,7 +1,7 @@
 """What happens on a call, as the engine hears it. Each value is one thing that the carrier reports."""
 
-from dataclasses import asdict, dataclass
-from typing import Any, Literal
+from dataclasses import dataclass
+from typing import Literal
 
 LegOutcome = Literal[
     "answered", "accepted", "refused", "busy", "declined", "unreachable", "rang_out", "machine", "ended"
@@ -77,20 +77,8 @@ class Gone:
 
 Event = Arrived | Finished | Digit | Silence | Leg | Recorded | TimerFired | Poked | Gone
 
-_NAMES: dict[str, type] = {
+NAMES: dict[str, type] = {
     "arrived": Arrived, "finished": Finished, "digit": Digit, "silence": Silence, "leg": Leg, "recorded": Recorded,
     "timer": TimerFired, "poked": Poked, "gone": Gone,
 }  # fmt: skip
-_KINDS = {kind: name for name, kind in _NAMES.items()}
-
-
-def dump(event: Event) -> dict[str, Any]:
-    """The event as JSON-ready fields, with its name under `kind`."""
-    return {"kind": _KINDS[type(event)], **asdict(event)}
-
-
-def load(raw: dict[str, Any]) -> Event:
-    """The event that `dump` wrote. Raises KeyError or TypeError for anything else."""
-    fields = {name: value for name, value in raw.items() if name != "kind"}
-    event: Event = _NAMES[raw["kind"]](**fields)
-    return event
+"""Each kind of event by the name it is stored with."""

@@ -1,7 +1,8 @@
 """Where a call stands in its flow: small, hashable, and without clock, transcript or history."""
 
-from dataclasses import asdict, dataclass, fields, replace
-from typing import Any, Literal
+from typing import Literal, NamedTuple
+
+from ..questions.kinds import Rung
 
 Phase = Literal[
     "new", "saying", "waiting", "ringing", "talking", "greeting", "recording", "parting", "holding", "telling",
@@ -9,22 +10,11 @@ Phase = Literal[
 ]  # fmt: skip
 LegStatus = Literal["ringing", "picked_up"]
 Outcome = Literal["no_answer", "busy", "unreachable", "off"]
+Said = Literal["", "served", "turned_away"]
+EndedBy = Literal["", "caller", "flow"]
 
 
-@dataclass(frozen=True, slots=True)
-class Rung:
-    """A phone of a line-up: whose it is (the key of a person or the id of a destination), the name, the number or SIP
-    address, for how many seconds it rings, and the key of the team by which the person is rung."""
-
-    who: str
-    name: str
-    to: str
-    seconds: int
-    team: str = ""
-
-
-@dataclass(frozen=True, slots=True)
-class RungLeg:
+class RungLeg(NamedTuple):
     """A phone that is being rung: its command, the index of its destination (-1 in a line-up, where `rung` says what it
     is), and whether it was picked up."""
 
@@ -34,8 +24,7 @@ class RungLeg:
     rung: Rung | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class Ringing:
+class Ringing(NamedTuple):
     """A ring in progress: the round, the legs that ring now, destinations or waves of a line-up still to come, whether
     another round follows, whether anybody was rung in this one, and what came of others."""
 
@@ -49,8 +38,7 @@ class Ringing:
     rung: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class Holding:
+class Holding(NamedTuple):
     """A wait in a hold line: the timers of the longest wait, of the next announcement and of the next look for somebody
     free, the key of the person whose phone rings for this caller, whether the longest wait is over, and whether place and
     wait were told."""
@@ -63,9 +51,8 @@ class Holding:
     told: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class State:
-    """The whole state of one call in one flow.
+class State(NamedTuple):
+    """The whole state of one call in one flow. A turn works on a copy of it (`turn.Turn` has the same fields).
 
     `awaiting` is the command whose event is expected, `played` how often a prompt was heard through, `pending`
     the digits of an entry so far, `kept` keys pressed early; `noticed` whether a notice was heard to its end, `named` the
@@ -100,64 +87,11 @@ class State:
     answered: bool = False
     confirmed: bool = False
     message: bool = False
-    said: Literal["", "served", "turned_away"] = ""
+    said: Said = ""
     gone: bool = False
-    ended_by: Literal["", "caller", "flow"] = ""
+    ended_by: EndedBy = ""
     left_in: str = ""
 
     @property
     def ended(self) -> bool:
         return self.phase == "ended"
-
-
-def without_counters(state: State) -> State:
-    """The state as the proof sees it: entries, steps and command ids make no difference to what can follow."""
-    ring = state.ring
-    if ring is not None:
-        legs = tuple(replace(leg, command=index) for index, leg in enumerate(ring.legs))
-        ring = replace(ring, legs=legs, timer=min(ring.timer, 1))
-    hold = state.hold
-    if hold is not None:
-        hold = replace(hold, limit=min(hold.limit, 1), tell=min(hold.tell, 1), look=min(hold.look, 1))
-    named = max(-1, min(state.named, 1))
-    return replace(state, serial=0, awaiting=0, steps=0, entries=(), ring=ring, hold=hold, named=named)
-
-
-_DEFAULTS = {field.name: field.default for field in fields(State)}
-
-
-def dump(state: State) -> dict[str, Any]:
-    """The fields that differ from a new call's, JSON-ready."""
-    raw = {name: getattr(state, name) for name in _DEFAULTS if getattr(state, name) != _DEFAULTS[name]}
-    if state.ring is not None:
-        raw["ring"] = asdict(state.ring)
-    if state.hold is not None:
-        raw["hold"] = asdict(state.hold)
-    return raw
-
-
-def load(raw: dict[str, Any]) -> State:
-    """The state that `dump` wrote, also after a way through JSON, which turns tuples into lists."""
-    known = dict(raw)
-    for name in ("entries", "values", "stack"):
-        if name in known:
-            known[name] = tuple((key, value) for key, value in known[name])
-    if "labels" in known:
-        known["labels"] = tuple(known["labels"])
-    if "hold" in known:
-        known["hold"] = Holding(**known["hold"])
-    if "ring" in known:
-        ring = known["ring"]
-        known["ring"] = Ringing(
-            round=ring["round"],
-            legs=tuple(
-                RungLeg(**{**leg, "rung": Rung(**leg["rung"]) if leg.get("rung") else None}) for leg in ring["legs"]
-            ),
-            queue=tuple(ring["queue"]),
-            outcomes=tuple(ring["outcomes"]),
-            timer=ring["timer"],
-            waves=tuple(tuple(Rung(**one) for one in wave) for wave in ring.get("waves", ())),
-            more=ring.get("more", False),
-            rung=ring.get("rung", True),
-        )
-    return State(**known)

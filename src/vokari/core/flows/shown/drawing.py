@@ -5,13 +5,30 @@ elsewhere is a flag that names it, and one that leads nowhere is a broken line.
 """
 
 from dataclasses import dataclass, field
-from typing import Literal
+from typing import Literal, assert_never
 
-from ..model.document import Exit, FlowDocument
-from ..model.steps import Announcement, BackTo, HangUp, HoldLine, Junction, Menu, Ring, Step, Voicemail
+from ..model.document import FlowDocument
+from ..model.exits import Exit
+from ..model.steps import (
+    Announcement,
+    AnyStep,
+    BackTo,
+    ComeBack,
+    ContinueIn,
+    HangUp,
+    HoldLine,
+    Junction,
+    KeypadEntry,
+    Label,
+    LookUp,
+    Menu,
+    Notify,
+    Ring,
+    Voicemail,
+)
 from ..model.values import END
-from .outline import LINEAR, Row, outline
-from .words import exit_name, step_name, target_words
+from .outline import Row, outline
+from .words import exit_name, target_words
 
 LANE = 34
 BOX = 26
@@ -155,7 +172,8 @@ def _tree(document: FlowDocument) -> list[_Node]:
     return order
 
 
-def _fate_mark(step: Step) -> Shape | None:
+def _fate_mark(step: AnyStep) -> Shape | None:
+    """The fate that a caller may get at a step."""
     match step:
         case Ring() | HoldLine():
             return "answered"
@@ -163,9 +181,12 @@ def _fate_mark(step: Step) -> Shape | None:
             return "message_left"
         case HangUp():
             return "turned_away" if step.refusal else "end"
-        case Announcement() if step.counts_as != "nothing":
-            return step.counts_as if step.next in (None, END) else None
-    return None
+        case Announcement():
+            ends = step.counts_as != "nothing" and step.next in (None, END)
+            return step.counts_as if ends and step.counts_as != "nothing" else None
+        case Menu() | KeypadEntry() | Junction() | Label() | Notify() | LookUp() | BackTo() | ContinueIn() | ComeBack():
+            return None
+    assert_never(step)
 
 
 def _lane(node: _Node) -> float:
@@ -189,7 +210,7 @@ def _lead(node: _Node) -> float:
     """How far a row's own sign or plate keeps it from the bend."""
     if node.row is None or node.row.exit is None or node.parent is None:
         return GAP
-    if node.row.parent and isinstance(node.row.parent, LINEAR):
+    if node.row.parent and node.row.parent.linear:
         return GAP
     if node.row.exit.keys:
         return PLATE / 2 + len(node.row.exit.keys) * 7 + GAP
@@ -206,7 +227,7 @@ def _place(node: _Node, drawing: Drawing, document: FlowDocument, places: dict[s
         node.x = MARGIN + 8
     else:
         step = parent.row.step if parent.row else None
-        right = parent.x + (_width(_fit(step_name(step))) if step else 0)
+        right = parent.x + (_width(_fit(step.called)) if step else 0)
         straight = len(parent.children) == 1 and node.lane == parent.lane
         widest = max(_lead(child) for child in parent.children)
         node.x = right + (GAP if straight and widest == GAP else BEND + widest)
@@ -221,8 +242,8 @@ def _place(node: _Node, drawing: Drawing, document: FlowDocument, places: dict[s
         _leaf(node, node.row, drawing, places)
 
 
-def _box(node: _Node, step: Step, drawing: Drawing) -> None:
-    name = step_name(step)
+def _box(node: _Node, step: AnyStep, drawing: Drawing) -> None:
+    name = step.called
     width = _width(_fit(name))
     number = node.row.number if node.row else 0
     drawing.boxes.append(Box(step.id, number, node.x, node.y - BOX / 2, width, _fit(name), name, step.kind))
@@ -242,7 +263,7 @@ def _wire(node: _Node, parent: _Node, right: float, drawing: Drawing) -> None:
         bend = right + BEND
         path = f"M{right:.1f} {parent.y:.1f}C{mid:.1f} {parent.y:.1f} {mid:.1f} {node.y:.1f} {bend:.1f} {node.y:.1f}H{end:.1f}"
     drawing.wires.append(Wire(here.id if here else "", exit_id, path, broken))
-    if row is None or row.exit is None or (here and isinstance(here, LINEAR)):
+    if row is None or row.exit is None or (here and here.linear):
         return
     if row.exit.keys:
         width = max(PLATE, len(row.exit.keys) * 8 + 10)
@@ -270,7 +291,7 @@ def _leaf(node: _Node, row: Row, drawing: Drawing, places: dict[str, int]) -> No
     if exit_.hear_again:
         words, kind, target = "hear again", "flag", row.parent.id if row.parent else ""
     elif row.leads_to:
-        words, kind, target = step_name(row.leads_to), "flag", row.leads_to.id
+        words, kind, target = row.leads_to.called, "flag", row.leads_to.id
     elif exit_.target == END:
         drawing.ends.append(EndMark(node.x + 3, node.y, "end", row.parent.id if row.parent else ""))
         drawing.width = max(drawing.width, node.x + 12)
@@ -285,11 +306,11 @@ def _leaf(node: _Node, row: Row, drawing: Drawing, places: dict[str, int]) -> No
 def _back_flag(node: _Node, step: BackTo, drawing: Drawing, document: FlowDocument, places: dict[str, int]) -> None:
     target = document.step(step.to) if step.to else None
     if target is None:
-        drawing.ends.append(EndMark(node.x + _width(_fit(step_name(step))) + 10, node.y, "lost", step.id))
-        drawing.width = max(drawing.width, node.x + _width(_fit(step_name(step))) + 20)
+        drawing.ends.append(EndMark(node.x + _width(_fit(step.called)) + 10, node.y, "lost", step.id))
+        drawing.width = max(drawing.width, node.x + _width(_fit(step.called)) + 20)
         return
-    x = node.x + _width(_fit(step_name(step))) + 6
-    _sign(x, node.y, step_name(target), "flag", target.id, drawing, places)
+    x = node.x + _width(_fit(step.called)) + 6
+    _sign(x, node.y, target.called, "flag", target.id, drawing, places)
 
 
 def _sign(x: float, y: float, words: str, kind: str, target: str, drawing: Drawing, places: dict[str, int]) -> None:

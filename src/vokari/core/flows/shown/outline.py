@@ -3,9 +3,9 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from ..model.document import Exit, FlowDocument, exits
-from ..model.steps import Announcement, BackTo, HoldLine, Label, Notify, Ring, Step, Voicemail
-from ..model.values import END, SAME
+from ..model.document import FlowDocument
+from ..model.exits import Exit
+from ..model.steps import AnyStep, BackTo
 from ..model.walks import arrivals
 
 
@@ -19,15 +19,11 @@ class Row:
 
     depth: int
     number: int = 0
-    step: Step | None = None
-    parent: Step | None = None
+    step: AnyStep | None = None
+    parent: AnyStep | None = None
     exit: Exit | None = None
-    leads_to: Step | None = None
+    leads_to: AnyStep | None = None
     unreached: bool = False
-
-
-LINEAR = (Announcement, Label, Notify)
-"""Kinds with one way on, whose next step stands below them at the same indent."""
 
 
 def outline(document: FlowDocument) -> list[Row]:
@@ -57,7 +53,7 @@ class _Writer:
 
     def __init__(self, document: FlowDocument) -> None:
         self.document = document
-        self.steps = {step.id: step for step in document.steps}
+        self.steps = document.by_id
         self.homes = {
             one: {step_id for step_id, _ in ways if not isinstance(self.steps.get(step_id), BackTo)}
             for one, ways in arrivals(document).items()
@@ -83,10 +79,10 @@ class _Writer:
                         yield from self.chain(one, 0, None, None, unreached=True)
 
     def chain(
-        self, one: str, depth: int, parent: Step | None, by: Exit | None, *, unreached: bool = False
+        self, one: str, depth: int, parent: AnyStep | None, by: Exit | None, *, unreached: bool = False
     ) -> Iterator[Row]:
         """A step and all that stands below it, as an explicit stack so that long flows cannot overflow."""
-        todo: list[Row | tuple[str, int, Step | None, Exit | None]] = [(one, depth, parent, by)]
+        todo: list[Row | tuple[str, int, AnyStep | None, Exit | None]] = [(one, depth, parent, by)]
         while todo:
             item = todo.pop()
             if isinstance(item, Row):
@@ -97,22 +93,14 @@ class _Writer:
             self.placed.add(step_id)
             yield Row(at, 0, step, above, exit_, unreached=unreached)
             below = []
-            for way in exits(step):
-                if isinstance(step, BackTo) or self.is_quiet(step, way):
+            for way in step.exits:
+                if isinstance(step, BackTo) or step.is_told(way):
                     continue
-                inner = at if isinstance(step, LINEAR) else at + 1
+                inner = at if step.linear else at + 1
                 below.append(self.exit_row(step, way, inner))
             todo += reversed(below)
 
-    def is_quiet(self, step: Step, way: Exit) -> bool:
-        """Exits that the step's own row speaks of already."""
-        if isinstance(step, Ring):
-            return way.target == SAME or (way.id == "after" and way.target == END)
-        if isinstance(step, HoldLine):
-            return (way.id == "after" and way.target == END) or (way.id == "left" and not step.leave_key)
-        return isinstance(step, Voicemail) and way.target == END
-
-    def exit_row(self, step: Step, way: Exit, depth: int) -> Row | tuple[str, int, Step | None, Exit | None]:
+    def exit_row(self, step: AnyStep, way: Exit, depth: int) -> Row | tuple[str, int, AnyStep | None, Exit | None]:
         target = self.steps.get(str(way.target)) if not way.hear_again else None
         if target is None or target.id in self.placed:
             return Row(depth, 0, None, step, way, target)

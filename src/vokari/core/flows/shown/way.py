@@ -6,7 +6,7 @@ from itertools import chain, pairwise
 from typing import Any
 
 from ..model.document import FlowDocument
-from ..running.engine import MESSAGE_SECONDS
+from ..running.steps.voicemail import MESSAGE_SECONDS
 
 
 @dataclass(frozen=True, slots=True)

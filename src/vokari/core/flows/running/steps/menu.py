@@ -1,49 +1,68 @@
-"""The Menu step: what a key or silence makes of a try."""
-
-from __future__ import annotations
-
-from typing import TYPE_CHECKING
+"""The Menu: what a key or silence makes of a try."""
 
 from ...model.steps import Menu
+from ..events import Digit, Event, Finished, Silence
+from ..reads import Reads
+from ..state import Phase, State
+from ..turn import Turn
 from . import keyed
-from .menu_keys import Reading, close_entry, key_table, read_key
-
-if TYPE_CHECKING:
-    from ..engine import Turn
+from .menu_keys import KEYPAD, Reading, close_entry, key_table, read_key
 
 
-def begin(turn: Turn, here: Menu) -> None:
-    """Enters the step, or hears it again."""
-    keyed.begin(turn, here, key)
+def enter(turn: Turn, here: Menu) -> None:
+    keyed.begin(turn, here, _key)
 
 
-def key(turn: Turn, here: Menu, pressed: str) -> None:
+def take(turn: Turn, here: Menu, event: Event) -> None:
+    if turn.phase not in keyed.PHASES:
+        return
+    if isinstance(event, Digit):
+        _key(turn, here, event.key)
+    elif isinstance(event, Finished) and turn.phase == "saying":
+        keyed.heard(turn, here)
+    elif isinstance(event, Silence) and turn.phase == "waiting":
+        if turn.pending:
+            _read(turn, here, close_entry(key_table(here), turn.pending))
+        else:
+            keyed.failed(turn, here, _key, silent=True)
+
+
+def left_in(here: object, phase: Phase) -> str:
+    """Where somebody was who hung up at a step that asks for keys."""
+    return "menu"
+
+
+def inputs(here: Menu, state: State, reads: Reads) -> list[Event]:
+    """Keys that begin or are one, # where it ends an entry, and one that is wrong."""
+    table = key_table(here)
+    telling = {
+        key for key in KEYPAD if state.pending + key in table.branches or state.pending + key in table.beginnings
+    }
+    closing = {"#"} if state.pending else set[str]()
+    wrong = next((key for key in "9876543210*#" if key not in telling | closing), None)
+    return [*keyed.passing(state), *map(Digit, sorted(telling | closing | ({wrong} if wrong else set())))]
+
+
+def _key(turn: Turn, here: Menu, pressed: str) -> None:
     """A key, during the prompt or after it."""
-    _read(turn, here, read_key(key_table(here), turn.state.pending, pressed))
-
-
-def silence(turn: Turn, here: Menu) -> None:
-    """The time ran out: digits that are pending are the entry, none are a silent try."""
-    if turn.state.pending:
-        _read(turn, here, close_entry(key_table(here), turn.state.pending))
-    else:
-        keyed.failed(turn, here, key, silent=True)
+    _read(turn, here, read_key(key_table(here), turn.pending, pressed))
 
 
 def _read(turn: Turn, here: Menu, reading: Reading) -> None:
     branch = reading.branch
     if reading.kind == "more":
-        turn.set(pending=reading.pending)
-        keyed.more(turn, here, key)
+        turn.pending = reading.pending
+        keyed.more(turn, here, _key)
     elif branch is None:
-        keyed.failed(turn, here, key, silent=False)
+        keyed.failed(turn, here, _key, silent=False)
     else:
-        turn.set(pending="", language=branch.language or turn.state.language)
+        turn.pending = ""
+        turn.language = branch.language or turn.language
         if branch.source:
-            turn.set(source=branch.source)
+            turn.source = branch.source
         if not branch.hear_again:
             turn.go(branch.id, branch.to)
         elif turn.count(here.id, branch.id):
-            begin(turn, here)
+            enter(turn, here)
         else:
-            turn.rescue()
+            turn.go("again", None)

@@ -6,6 +6,8 @@ from typing import Literal
 
 from ...model.steps import Branch, Menu
 
+KEYPAD = "123456789*0#"
+
 
 @dataclass(frozen=True, slots=True)
 class KeyTable:

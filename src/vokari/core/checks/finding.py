@@ -1,0 +1,51 @@
+"""What is wrong with a flow, and what one must know of its client to say so."""
+
+from collections.abc import Collection
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Literal
+
+from ..flows.model.exits import Slip
+from ..hours.timetable import Timetable
+from ..people.directory import Person, Team
+
+Weight = Literal["stops", "asks"]
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """One thing that is wrong: what kind, whether it stops Put live, a sentence, the step and exit it is at, and the names
+    of the mends that can be applied at once (see `mends`)."""
+
+    kind: str
+    sentence: str
+    step: str = ""
+    exit: str = ""
+    weight: Weight = "stops"
+    mends: tuple[str, ...] = ()
+
+
+def at_step(slip: Slip, step: str) -> Finding:
+    """What a step says of itself, as a finding."""
+    return Finding(slip.kind, slip.sentence, step, slip.exit, slip.weight, slip.mends)
+
+
+def sentence(text: str) -> str:
+    """A text as it stands at the start of a line."""
+    return text[0].upper() + text[1:]
+
+
+@dataclass(frozen=True, slots=True)
+class Surroundings:
+    """What the flow's client has: mailboxes (key to whether somebody is told), lead sources, tracking numbers, sets of
+    hours, people and teams by key; the moment from which the coming week is looked at (None: it is not), and the phones that
+    were verified by a call (None: it does not matter)."""
+
+    mailboxes: dict[str, bool]
+    sources: Collection[str]
+    tracking_numbers: Collection[str] = ()
+    hours: dict[str, Timetable] = field(default_factory=dict)
+    now: datetime | None = None
+    people: dict[str, Person] = field(default_factory=dict)
+    teams: dict[str, Team] = field(default_factory=dict)
+    verified: Collection[str] | None = None

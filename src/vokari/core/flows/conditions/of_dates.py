@@ -1,0 +1,41 @@
+"""Conditions on dates: whether today lies in some ranges, in the client's time."""
+
+import re
+
+from ..model.condition import Condition
+from ..model.dates import range_words, read_range
+from ..questions.kinds import InDates
+from .base import Looks, Names, Told
+
+_DATES = re.compile(r"(\d{4}-\d{2}-\d{2})(?:\s*(?:to|until|-|–|/)\s*(\d{4}-\d{2}-\d{2}))?", re.IGNORECASE)
+
+
+class Dates:
+    """Whether today is one of some days."""
+
+    runs = True
+    merges = True
+
+    def holds(self, condition: Condition, told: Told) -> bool:
+        return told.ask(InDates(condition.any_of)) is True
+
+    def looks(self, condition: Condition) -> Looks:
+        return Looks(ranges=frozenset(condition.any_of))
+
+    def words(self, condition: Condition, names: Names) -> str:
+        return " or ".join(map(range_words, condition.any_of)) or "no dates"
+
+    def offered(self, names: Names) -> list[str]:
+        return []
+
+    def read(self, text: str, names: Names) -> tuple[Condition, int] | str | None:
+        match = _DATES.match(text)
+        if match is None:
+            return None
+        span = f"{match.group(1)}/{match.group(2)}" if match.group(2) else match.group(1)
+        if read_range(span) is None:
+            return f"“{match.group(0)}” are no days in order. Write them as 2026-12-24 to 2026-12-26."
+        return Condition(test="dates", any_of=(span,)), match.end()
+
+    def written(self, condition: Condition, names: Names) -> list[str]:
+        return [part.replace("/", " to ") for part in condition.any_of]

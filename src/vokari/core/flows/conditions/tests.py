@@ -1,0 +1,89 @@
+"""All tests of conditions, by the names they are stored with, and what combines them."""
+
+from collections.abc import Callable, Mapping
+from typing import get_args
+
+from ..model.condition import CLOSED, Condition
+from ..model.condition import Test as TestName
+from ..model.document import FlowDocument
+from ..model.steps import AnyStep, Junction, Sorting
+from .base import ConditionTest, Holds, Looks, Names, Told
+from .of_dates import Dates
+from .of_hours import ByException, Period
+from .of_values import KeptValue, Later
+
+JOINED = ("all", "any", "not")
+"""What combines other conditions."""
+
+TESTS: Mapping[TestName, ConditionTest] = {
+    "dates": Dates(), "period": Period(), "exception": ByException(), "value": KeptValue(),
+    **{name: Later() for name in get_args(TestName) if name not in (*JOINED, "period", "exception", "dates", "value")},
+}  # fmt: skip
+"""Every test that looks at something itself."""
+
+
+def holds(condition: Condition, told: Told) -> Holds:
+    """Whether a condition holds, asking no more than it takes; None where it is not known."""
+    match condition.test:
+        case "all":
+            return _all(condition.parts, told, unless=False)
+        case "any":
+            return _all(condition.parts, told, unless=True)
+        case "not":
+            found = _all(condition.parts, told, unless=True)
+            return None if found is None else not found
+    return TESTS[condition.test].holds(condition, told)
+
+
+def _all(parts: tuple[Condition, ...], told: Told, *, unless: bool) -> Holds:
+    """The parts joined by and (`unless` False) or by or (`unless` True): that value as soon as one part has it, else not known as
+    soon as one part is, else the other."""
+    known = True
+    for part in parts:
+        found = holds(part, told)
+        if found is unless:
+            return unless
+        known = known and found is not None
+    return (not unless) if known else None
+
+
+def looks(condition: Condition) -> Looks:
+    """What a condition looks at, all its parts together."""
+    found = Looks()
+    for leaf in condition.leaves():
+        found |= TESTS[leaf.test].looks(leaf)
+    return found
+
+
+def words(condition: Condition, names: Names) -> str:
+    """A condition in words: "Front desk", "an exception of Yard and Dec 1 to Dec 24"."""
+    match condition.test:
+        case "all" | "any":
+            return (" and " if condition.test == "all" else " or ").join(words(part, names) for part in condition.parts)
+        case "not":
+            return "not " + " or ".join(words(part, names) for part in condition.parts)
+    return TESTS[condition.test].words(condition, names)
+
+
+def named(document: FlowDocument, names: Names) -> FlowDocument:
+    """The document as it is shown: exits without a name of their own are called by their condition, and what is left of
+    one set of hours is called closed. So a period that gets another name keeps its exit."""
+    if not any(isinstance(step, Junction) for step in document.steps):
+        return document
+    return document.with_steps(tuple(_named(step, names) for step in document.steps))
+
+
+def _named(step: AnyStep, names: Names) -> AnyStep:
+    if not isinstance(step, Junction):
+        return step
+    branches = tuple(
+        branch if branch.name else branch.model_copy(update={"name": words(branch.when, names)[:60]})
+        for branch in step.branches
+    )
+    rest = step.otherwise_name or (CLOSED if step.sole_hours else "")
+    return step.model_copy(update={"branches": branches, "otherwise_name": rest})
+
+
+def by_period(key: str, periods: list[str], new_id: Callable[[str], str]) -> list[Sorting]:
+    """An exit for each period of a set of hours; what is closed goes by otherwise."""
+    return [Sorting(id=new_id("b"), when=Condition(test="period", of=key, any_of=(period,))) for period in periods]

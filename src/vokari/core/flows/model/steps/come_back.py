@@ -1,0 +1,16 @@
+"""Come back: ends a flow inside a flow."""
+
+from typing import Literal
+
+from ..values import Name
+from .base import StepBase
+
+
+class ComeBack(StepBase):
+    """Ends a flow inside a flow, by a way that has a name outside."""
+
+    title = "Come back"
+    runs = False
+
+    kind: Literal["come_back"] = "come_back"
+    way: Name = ""

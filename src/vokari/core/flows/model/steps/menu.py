@@ -1,0 +1,119 @@
+"""Menu: asks for a key, and lets each key lead elsewhere."""
+
+from collections.abc import Iterator
+from functools import cached_property
+from typing import Literal, Self
+
+from pydantic import Field, field_validator
+
+from ....value import Value
+from ..exits import Around, Exit, Has, Named, Played, Renaming, Slip, Typed, exit_of
+from ..values import Key, Language, Name, Prompt, StepId, Target
+from .asking import asked, tries_words
+from .base import StepBase, first_words
+from .slips import without_words
+
+
+class Branch(Value):
+    """One way out of a menu: the keys that take it and where it leads.
+
+    `source` is the key of a lead source that a caller who takes this branch is credited to; `elsewhere` says
+    that the keys are printed somewhere and never spoken.
+    """
+
+    id: StepId
+    keys: Key
+    name: Name = ""
+    to: Target = None
+    hear_again: bool = False
+    elsewhere: bool = False
+    language: Language | None = None
+    source: str | None = None
+    spoken: tuple[str, ...] = ()
+
+
+class Menu(StepBase):
+    """Asks for a key. `wait` runs after the prompt, `inter_digit` between digits of a longer key."""
+
+    title = "Menu"
+    verbs = ("ask", "asks", "menu")
+    ways = (("nothing", "nothing pressed"), ("wrong", "wrong key"))
+    onward = "nothing"
+    silent = ("nothing",)
+
+    kind: Literal["menu"] = "menu"
+    prompt: Prompt = Prompt()
+    wait: int = Field(default=5, ge=1, le=30)
+    tries: int = Field(default=2, ge=1, le=9)
+    inter_digit: int = Field(default=2, ge=1, le=10)
+    retry_silent: Prompt | None = None
+    retry_wrong: Prompt | None = None
+    branches: tuple[Branch, ...] = Field(default=(), max_length=60)
+    dial_extensions: bool = False
+    nothing: Target = None
+    wrong: Target = None
+
+    @field_validator("branches")
+    @classmethod
+    def _unlike(cls, branches: tuple[Branch, ...]) -> tuple[Branch, ...]:
+        ids = [branch.id for branch in branches]
+        if len(set(ids)) < len(ids):
+            raise ValueError("two branches of one menu have the same id")
+        keys = [branch.keys for branch in branches]
+        if len(set(keys)) < len(keys):
+            twice = next(key for key in keys if keys.count(key) > 1)
+            raise ValueError(f"two branches of one menu listen for key {twice}")
+        return branches
+
+    @cached_property
+    def exits(self) -> tuple[Exit, ...]:
+        branches = (
+            exit_of(branch.id, branch.name, branch.to, keys=branch.keys, hear_again=branch.hear_again)
+            for branch in self.branches
+        )
+        return (*branches, *super().exits)
+
+    def with_target(self, exit_id: str, target: Target) -> Self:
+        return self._with_branch_led("branches", exit_id, target) or super().with_target(exit_id, target)
+
+    def said_of(self, way: Exit) -> str:
+        return f"key {way.keys} of {self.quoted}" if way.keys else super().said_of(way)
+
+    def names(self) -> Iterator[Named]:
+        for branch in self.branches:
+            if branch.source:
+                yield Named("source", branch.source, branch.id, f"the lead source of key {branch.keys}")
+
+    def renamed(self, to: Renaming) -> Self:
+        branches = tuple(
+            branch.model_copy(update={"source": to("source", branch.source)}) if branch.source else branch
+            for branch in self.branches
+        )
+        return self.model_copy(update={"branches": branches})
+
+    def plays(self) -> Iterator[Played]:
+        return asked(self.prompt, self.retry_silent, self.retry_wrong)
+
+    def in_words(self, around: Around) -> str:
+        keys = " ".join(branch.keys for branch in self.branches) or "no key yet"
+        return f"asks {keys}, {self.wait} s, {tries_words(self.tries)}"
+
+    @classmethod
+    def from_line(cls, rest: str, country: str) -> Typed:
+        return Typed({"name": first_words(rest), "prompt": {"say": rest}})
+
+    def slips(self, has: Has) -> Iterator[Slip]:
+        yield from without_words(self)
+        if not self.branches:
+            yield Slip("no_branches", f"{self.begins} listens for no key: add a branch.")
+        for branch in self.branches:
+            if branch.source and branch.source not in has.sources:
+                sentence = f"Key {branch.keys} of {self.quoted} states a lead source that this client does not have."
+                yield Slip("unknown_source", sentence, branch.id)
+
+    def unsupported(self) -> Iterator[tuple[str, str]]:
+        if self.dial_extensions:
+            yield "dial_extensions", "dialing a person’s extension cannot be run yet"
+        for index, branch in enumerate(self.branches):
+            if branch.spoken:
+                yield f"branches.{index}.spoken", "spoken answers cannot be run yet"

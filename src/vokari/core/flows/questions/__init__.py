@@ -1,0 +1,1 @@
+"""What the engine must be told from outside, and what can be known of it."""

@@ -1,0 +1,57 @@
+"""States as a walk over all ways of a call sees them: what no later step can tell apart is one, and every state can be stepped.
+
+Counters of steps and entries are left out: ways round are found as cycles, each of which also leads, once, to the rescue. Ids of
+commands lie in named slots, so that two calls that came here by different ways await the same.
+"""
+
+from .flow import Flow
+from .state import Holding, Ringing, RungLeg, State
+
+AWAITED, RING_TIMER, HOLD_LIMIT, HOLD_TELL, HOLD_LOOK, NAME = 1, 2, 3, 4, 5, 6
+"""The slots of commands that a state can name; the legs of a ring follow them."""
+FIRST_LEG = 7
+OTHER = "?"
+"""Stands for every kept value that no later condition looks for."""
+
+
+def canonical(flow: Flow, state: State) -> State:
+    """The state with all that makes no difference to the exits that can follow left out."""
+    if state.phase in ("new", "ended"):
+        return state._replace(
+            serial=0, awaiting=0, steps=0, entries=(), kept="", labels=(), values=(), source="", talking_to="", named=0
+        )  # fmt: skip
+    legs = state.ring.legs if state.ring else ()
+    return state._replace(
+        serial=FIRST_LEG - 1 + len(legs), awaiting=AWAITED, steps=0, entries=(), labels=(), source="", talking_to="",
+        kept=flow.reads.kept(state.at, state.kept), values=_values(flow, state), named=NAME if state.named > 0 else state.named,
+        ring=_ring(state.ring), hold=_hold(state.hold),
+    )  # fmt: skip
+
+
+def _values(flow: Flow, state: State) -> tuple[tuple[str, str], ...]:
+    wanted = flow.reads.values_from(state.at)
+    names = {name for name, _ in wanted}
+    return tuple(
+        sorted((name, text if (name, text) in wanted else OTHER) for name, text in state.values if name in names)
+    )
+
+
+def _ring(ring: Ringing | None) -> Ringing | None:
+    """The legs in an order of their own: which of them was rung first makes no difference."""
+    if ring is None:
+        return None
+    legs = sorted(ring.legs, key=_which)
+    slots = tuple(leg._replace(command=FIRST_LEG + index) for index, leg in enumerate(legs))
+    return ring._replace(legs=slots, timer=RING_TIMER if ring.timer else 0)
+
+
+def _which(leg: RungLeg) -> tuple[int, str, str]:
+    return (leg.destination, leg.rung.who if leg.rung else "", leg.rung.to if leg.rung else "")
+
+
+def _hold(hold: Holding | None) -> Holding | None:
+    if hold is None:
+        return None
+    return hold._replace(
+        limit=HOLD_LIMIT if hold.limit else 0, tell=HOLD_TELL if hold.tell else 0, look=HOLD_LOOK if hold.look else 0
+    )  # fmt: skip

@@ -1,0 +1,187 @@
+"""One event's way through a flow: the state as it changes, the commands so far, the exits still to follow, the steps met.
+
+A turn is what the steps are written with (`steps/`): they set its fields, issue commands, ask, and say by which exit to go on. It has
+the fields of `State`, worked on in place and frozen once at the end.
+"""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from ..model.steps import AnyStep
+from ..model.values import Prompt, Target
+from ..questions.kinds import Answer, Question
+from .commands import Command, Drop, Play
+from .events import Event
+from .flow import Flow
+from .state import EndedBy, Holding, Phase, Ringing, Said, State
+
+STEP_LIMIT = 300
+"""Steps one call takes at most before it goes to the rescue."""
+RESCUE_STEPS = 20
+"""Steps that a call may still take once the rescue was reached by the limit on steps."""
+TAKEN = "Someone else has taken this call."
+
+Passage = tuple[str, str]
+"""The exit that was taken ("start" and "rescue" among them) and the step that was entered by it."""
+Going = tuple[str, Target]
+"""An exit to follow, by its id, and where it leads."""
+
+
+class Unanswered(Exception):
+    """Raised inside one turn, and only there, when an answer is missing."""
+
+    def __init__(self, question: Question) -> None:
+        super().__init__(question)
+        self.question = question
+
+
+class Unfit(Exception):
+    """Raised inside one turn, and only there, when an answer is none of its question's."""
+
+    def __init__(self, question: Question) -> None:
+        super().__init__(question)
+        self.question = question
+
+
+@dataclass(frozen=True, slots=True)
+class Mark:
+    """A turn as it stood before something that may ask: all it takes to go on from there. `doing` is the event that is taken
+    or the step that is entered."""
+
+    state: State
+    commands: tuple[Command, ...]
+    going: tuple[Going, ...]
+    way: tuple[Passage, ...]
+    defect: Question | None
+    doing: Event | AnyStep
+
+
+class Turn:
+    """A working copy of a state, and what comes of it."""
+
+    __slots__ = (
+        *State._fields, "answers", "commands", "defect", "document", "flow", "going", "marked", "way",
+    )  # fmt: skip
+
+    at: str
+    phase: Phase
+    serial: int
+    awaiting: int
+    steps: int
+    entries: tuple[tuple[str, int], ...]
+    rescued: bool
+    tries: int
+    played: int
+    pending: str
+    kept: str
+    language: str
+    source: str
+    labels: tuple[str, ...]
+    values: tuple[tuple[str, str], ...]
+    stack: tuple[tuple[str, str], ...]
+    ring: Ringing | None
+    hold: Holding | None
+    talking_to: str
+    noticed: bool
+    named: int
+    rang: bool
+    held: bool
+    answered: bool
+    confirmed: bool
+    message: bool
+    said: Said
+    gone: bool
+    ended_by: EndedBy
+    left_in: str
+
+    def __init__(self, flow: Flow, state: State, answers: Mapping[Question, Answer]) -> None:
+        (
+            self.at, self.phase, self.serial, self.awaiting, self.steps, self.entries, self.rescued, self.tries, self.played,
+            self.pending, self.kept, self.language, self.source, self.labels, self.values, self.stack, self.ring, self.hold,
+            self.talking_to, self.noticed, self.named, self.rang, self.held, self.answered, self.confirmed, self.message,
+            self.said, self.gone, self.ended_by, self.left_in,
+        ) = state  # fmt: skip
+        self.flow = flow
+        self.document = flow.document
+        self.answers = answers
+        self.commands: list[Command] = []
+        self.going: list[Going] = []
+        self.way: list[Passage] = []
+        self.defect: Question | None = None
+        self.marked: Mark | None = None
+
+    def frozen(self) -> State:
+        """The state as it is now."""
+        return State(
+            self.at, self.phase, self.serial, self.awaiting, self.steps, self.entries, self.rescued, self.tries, self.played,
+            self.pending, self.kept, self.language, self.source, self.labels, self.values, self.stack, self.ring, self.hold,
+            self.talking_to, self.noticed, self.named, self.rang, self.held, self.answered, self.confirmed, self.message,
+            self.said, self.gone, self.ended_by, self.left_in,
+        )  # fmt: skip
+
+    def mark(self, doing: Event | AnyStep) -> None:
+        """Keeps where the turn stands, so that it can go on from here once a question is answered."""
+        self.marked = Mark(
+            self.frozen(), tuple(self.commands), tuple(self.going), tuple(self.way), self.defect, doing
+        )  # fmt: skip
+
+    # what the steps are written with
+
+    def issue(self, make: Callable[..., Command], *fields: Any) -> int:
+        """Appends a command with the next id and returns that id."""
+        self.serial += 1
+        self.commands.append(make(self.serial, *fields))
+        return self.serial
+
+    def next_id(self) -> int:
+        """The next command's id, for one that is not sent."""
+        self.serial += 1
+        return self.serial
+
+    def ask(self, question: Question) -> Answer:
+        """The answer to a question; ends the turn where it is missing or fits no question of its kind."""
+        if question not in self.answers:
+            raise Unanswered(question)
+        answer = self.answers[question]
+        if not question.fits(answer):
+            raise Unfit(question)
+        return answer
+
+    def spoken_in(self, prompt: Prompt | None = None) -> str:
+        """The language of a prompt: its own, else the call's, else the flow's."""
+        return (prompt.language if prompt else None) or self.language or self.document.language
+
+    def say(self, prompt: Prompt, *, cut: bool, phase: Phase = "saying") -> None:
+        """Plays a prompt and waits for its end; a key stops it if it may be `cut`."""
+        self.phase = phase
+        self.awaiting = self.issue(Play, prompt, cut, self.spoken_in(prompt))
+
+    def keep(self, name: str, value: str) -> None:
+        """Keeps a value under a name, in the place of one that was there."""
+        self.values = (*(pair for pair in self.values if pair[0] != name), (name, value))
+
+    def go(self, by: str, target: Target) -> None:
+        """Follows an exit, by its id, once the step at hand is done."""
+        self.going.append((by, target))
+
+    def count(self, step_id: str, by: str) -> bool:
+        """Counts an entry of a step by an exit; False when the call has met a limit."""
+        before = 0
+        for known, times in self.entries:
+            if known == step_id:
+                before = times
+        allowed = STEP_LIMIT + RESCUE_STEPS if self.rescued else STEP_LIMIT
+        if before >= self.document.entry_limit or self.steps >= allowed:
+            return False
+        others = tuple(pair for pair in self.entries if pair[0] != step_id) if before else self.entries
+        self.entries = (*others, (step_id, before + 1))
+        self.steps += 1
+        self.way.append((by, step_id))
+        return True
+
+    def stop_ringing(self) -> None:
+        """Drops all phones that ring, and leaves the line."""
+        for leg in self.ring.legs if self.ring else ():
+            self.commands.append(Drop(leg.command, TAKEN))
+        self.ring = self.hold = None

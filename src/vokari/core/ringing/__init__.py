@@ -1,1 +1,0 @@
-"""People and teams: who is rung, in what order, and what that means for a caller."""

@@ -1,0 +1,155 @@
+"""Random flows: every kind of step and condition that runs, led anywhere, sound or not; and answers to what they ask."""
+
+from datetime import UTC, date, datetime
+from typing import Any
+
+from hypothesis import strategies as st
+
+from tests.flows import document, phone
+from vokari.core.flows.model.document import FlowDocument
+from vokari.core.flows.model.steps import KINDS
+from vokari.core.flows.questions.kinds import Answer, AnswerSource, Question
+from vokari.core.flows.questions.knowledge import TIME, Knowledge, Moment
+
+IDS = [f"s{n}" for n in range(8)]
+NOON = datetime(2026, 11, 24, 17, tzinfo=UTC)
+KNOWN = Knowledge(
+    {TIME: tuple(
+        Moment(NOON, {"yard": (period, exceptional)}, day)
+        for period in ("desk", "shop", "closed") for exceptional in (False, True)
+        for day in (date(2026, 11, 24), date(2026, 12, 24))
+    )}
+)  # fmt: skip
+"""A world with one set of hours, in which anything can hold on a day like another and on Christmas Eve."""
+
+_targets = st.one_of(st.none(), st.sampled_from([*IDS, "end"]))
+_keys = st.lists(st.sampled_from(["1", "2", "12", "123", "3", "*", "#", "0", "4567"]), unique=True, max_size=5)
+_words = st.sampled_from([{"say": ""}, {"say": "Hello"}, {"say": "Press one"}])
+_maybe_words = st.one_of(st.none(), _words)
+_accept = st.sampled_from([None, {"key": "1"}])
+_recording = st.sampled_from([{"mode": "off"}, {"mode": "on"}, {"mode": "sample", "in_hundred": 10}])
+_leaves = st.one_of(
+    st.builds(lambda p: {"test": "period", "of": "yard", "any_of": p}, st.sampled_from([["desk"], ["shop", "closed"]])),
+    st.just({"test": "exception", "of": "yard"}),
+    st.just({"test": "dates", "any_of": ["2026-12-24/2026-12-26"]}),
+    st.builds(
+        lambda v: {"test": "value", "of": "entry", "any_of": v}, st.sampled_from([["12"], ["2468", "3"], ["value"]])
+    ),
+    st.just({"test": "first_call"}),
+)
+_conditions = st.recursive(
+    _leaves,
+    lambda inner: st.builds(
+        lambda test, parts: {"test": test, "parts": parts},
+        st.sampled_from(["all", "any", "not"]),
+        st.lists(inner, max_size=3),
+    ),
+    max_leaves=4,
+)
+
+
+def _destinations(draw: st.DrawFn) -> list[dict[str, Any]]:
+    found: list[dict[str, Any]] = [phone("P", f"+141055501{60 + n}") for n in range(draw(st.integers(0, 3)))]
+    if draw(st.integers(0, 3)) == 0:
+        found.append({"kind": "team", "id": "dt", "team": "crew"})
+    return found
+
+
+def _fields(draw: st.DrawFn, kind: str) -> dict[str, Any]:
+    """What a kind has besides its exits."""
+    match kind:
+        case "announcement":
+            counts = draw(st.sampled_from(["nothing", "served", "turned_away"]))
+            return {
+                "prompt": draw(_words),
+                "times": draw(st.integers(1, 3)),
+                "notice": draw(st.booleans()),
+                "counts_as": counts,
+            }
+        case "menu":
+            branches = [
+                {"id": f"k{n}", "keys": key, "to": draw(_targets), "hear_again": draw(st.integers(0, 5)) == 0,
+                 "language": draw(st.sampled_from([None, "es"])), "source": draw(st.sampled_from([None, "adverts"]))}
+                for n, key in enumerate(draw(_keys))
+            ]  # fmt: skip
+            return {
+                "prompt": draw(_words),
+                "branches": branches,
+                "tries": draw(st.integers(1, 3)),
+                "retry_wrong": draw(_maybe_words),
+            }
+        case "keypad_entry":
+            shortest = draw(st.integers(1, 3))
+            return {
+                "prompt": draw(_words),
+                "shortest": shortest,
+                "longest": draw(st.integers(shortest, 5)),
+                "tries": draw(st.integers(1, 2)),
+            }
+        case "junction":
+            count = draw(st.integers(0, 3))
+            return {
+                "branches": [{"id": f"b{n}", "when": draw(_conditions), "to": draw(_targets)} for n in range(count)]
+            }
+        case "ring":
+            return {
+                "to": _destinations(draw), "strategy": draw(st.sampled_from(["in_order", "all_at_once", "round_robin"])),
+                "rounds": draw(st.integers(1, 2)), "accept": draw(_accept), "limit": draw(st.sampled_from([None, 30])),
+                "hears": draw(st.sampled_from([{}, {"what": "caller_name"}])), "recording": draw(_recording),
+                "machine_detection": draw(st.booleans()), "hold_sound": draw(_maybe_words),
+            }  # fmt: skip
+        case "hold_line":
+            return {
+                "team": "crew", "leave_key": draw(st.sampled_from([None, "1", "*"])), "accept": draw(_accept),
+                "announce_every": draw(st.sampled_from([None, 15])), "longest_wait": draw(st.sampled_from([10, 60])),
+                "recording": draw(_recording), "music": draw(_maybe_words),
+            }  # fmt: skip
+        case "look_up":
+            return {"url": "https://orders.example.com", "store_as": draw(st.sampled_from(["entry", "answer"]))}
+        case "voicemail":
+            return {"greeting": draw(_words)}
+        case "label":
+            return {"labels": ["lead"]}
+        case "hang_up":
+            return {"prompt": draw(_words), "refusal": draw(st.booleans())}
+    return {}
+
+
+@st.composite
+def _steps(draw: st.DrawFn, step: str) -> dict[str, Any]:
+    kind = draw(st.sampled_from(list(KINDS)))
+    exits = {field: draw(_targets) for field, _ in KINDS[kind].ways}
+    if kind == "ring" and draw(st.booleans()):
+        exits["busy"] = "same"
+    return {"id": step, "kind": kind, "name": draw(st.sampled_from(["", "A", "Yard"])), **exits, **_fields(draw, kind)}
+
+
+@st.composite
+def random_documents(draw: st.DrawFn) -> FlowDocument:
+    """Flows of up to eight steps, led anywhere, sound or not."""
+    count = draw(st.integers(1, len(IDS)))
+    known = set(IDS[:count])
+    steps = [draw(_steps(step)) for step in IDS[:count]]
+
+    def mend(raw: dict[str, Any]) -> dict[str, Any]:
+        """Targets that are not there become none."""
+        return {
+            name: None if value in IDS and value not in known else value for name, value in raw.items() if name != "id"
+        } | {"id": raw["id"]}
+
+    mended = [
+        mend({**step, "branches": [mend(one) for one in step["branches"]]} if "branches" in step else step)
+        for step in steps
+    ]
+    rescue = draw(st.one_of(st.none(), st.sampled_from(sorted(known))))
+    return document(*mended, rescue=rescue, entry_limit=draw(st.sampled_from([2, 10])))
+
+
+def answered(choose: int) -> AnswerSource:
+    """Answers each question by one of its classes."""
+
+    def source(question: Question) -> Answer:
+        classes = question.classes(KNOWN)
+        return classes[choose % len(classes)][0]
+
+    return source
