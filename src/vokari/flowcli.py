@@ -14,14 +14,16 @@ from .core.calls import fates
 from .core.checks.finding import Surroundings
 from .core.checks.flows import findings
 from .core.flows.running import commands as core_commands
-from .core.flows.running import engine, events
+from .core.flows.running import engine
 from .core.flows.running.answering import answer_source
+from .core.flows.shown.events import event_words
 from .core.flows.shown.outline import numbers
 from .core.hours.timetable import Timetable
 from .core.numbers import numbering
 from .core.people.line_up import Around, Staff
 from .core.traffic.callers import PhoneHabit
-from .core.traffic.line import BEHAVIORS, CallRun, Message, Phone, ScriptedCaller, run_call
+from .core.traffic.line import CallRun, Message, Phone, ScriptedCaller, run_call
+from .core.traffic.pacing import BEHAVIORS
 from .core.traffic.season import Line, season
 from .core.traffic.waits import Waits
 from .formats import flow_file
@@ -216,32 +218,17 @@ def _numbers(file: flow_file.FlowFile) -> list[str]:
 def transcript(file: flow_file.FlowFile, run: CallRun) -> list[dict[str, Any]]:
     """What happened, line by line, with the second and the step."""
     steps = {step.id: step.called for step in file.flow.steps}
+    rung = [one for entry in run.log for one in entry.commands if isinstance(one, core_commands.RingLeg)]
+    phones = {one.id: one.destination.name or one.destination.dialed for one in rung}
     lines = []
     for entry in run.log:
-        said = event_words(entry.event)
+        said = event_words(entry.event, phones)
         if said:
-            lines.append({"at": entry.at, "step": steps.get(entry.state.at, ""), "what": said})
+            what = said if said.startswith(tuple(phones.values())) else said[0].lower() + said[1:]
+            lines.append({"at": entry.at, "step": steps.get(entry.state.at, ""), "what": what})
         for command in entry.commands:
             lines.append({"at": entry.at, "step": steps.get(entry.state.at, ""), "what": command_words(command)})
     return lines
-
-
-def event_words(event: events.Event) -> str:
-    """An event in words; empty for one that only marks the passing of time."""
-    match event:
-        case events.Arrived():
-            return "the call arrives"
-        case events.Digit(key):
-            return f"caller presses {key}"
-        case events.Silence():
-            return "nothing is pressed"
-        case events.Leg(_, outcome):
-            return f"phone: {outcome.replace('_', ' ')}"
-        case events.Recorded(_, voice):
-            return f"{voice:.0f} s of message" if voice else "no message"
-        case events.Gone():
-            return "caller hangs up"
-    return ""
 
 
 def command_words(command: core_commands.Command) -> str:

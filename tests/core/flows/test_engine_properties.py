@@ -25,7 +25,8 @@ from vokari.core.flows.running import engine, events, stored, turn
 from vokari.core.flows.running.canonical import canonical
 from vokari.core.flows.running.inputs import inputs
 from vokari.core.flows.running.state import State
-from vokari.core.traffic.line import BEHAVIORS, Message, Phone, ScriptedCaller, run_call
+from vokari.core.traffic.line import Message, Phone, ScriptedCaller, run_call
+from vokari.core.traffic.pacing import BEHAVIORS
 
 numbers = st.integers(0, 60)
 any_event = st.one_of(

@@ -187,7 +187,7 @@ def test_the_database_is_named_only_when_it_is_the_database(
     def breaks(*_: object, **__: object) -> None:
         raise error
 
-    monkeypatch.setattr("vokari.work.calls.history.live.receive", breaks)
+    monkeypatch.setattr("vokari.work.calls.live_calls.receive", breaks)
     wire = Wire(line.house, client=TestClient(create(line.house), raise_server_exceptions=False))
     answer = wire.post(wire.body(1, 0, {"type": "call_arrived", "called": "+14105550142"}))
     assert (answer.status_code, answer.json()["type"].rsplit("/")[-1].rsplit(":")[-1]) == (status, kind)

@@ -6,8 +6,10 @@ All callers who wait for one team stand in one line, in order of arrival, from w
 from collections.abc import Callable, Collection, Hashable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from math import ceil
-from typing import TypeVar
+from typing import Protocol, TypeVar
 
+from ..flows.model.steps import HoldLine
+from ..flows.questions.kinds import HoldAnswer, HoldTurn
 from ..people.line_up import Around, Turns, Unit, in_turn, members_of
 
 Caller = TypeVar("Caller", bound=Hashable)
@@ -93,3 +95,37 @@ def take(served_: Served, person: str, keep: Callable[[str, Turns], None]) -> No
     if served_.free and served_.free[0].key == person:
         for key, turns in served_.turns.items():
             keep(key, turns)
+
+
+class InLine(Protocol):
+    """A line as one of its callers stands in it."""
+
+    def length(self) -> int:
+        """How many wait, before this caller joins."""
+
+    def join(self) -> None:
+        """Takes the last place."""
+
+    def person(self, line: Served) -> Unit | None:
+        """Which of the free ones is this caller's, and takes the turn; None where others come first."""
+
+    def ahead(self) -> int:
+        """How many wait before this caller."""
+
+    def mean_talk(self) -> float:
+        """The mean seconds of a talk with those who serve the line; 0 where none is known."""
+
+
+def turn(step: HoldLine, question: HoldTurn, line: Served, caller: InLine) -> HoldAnswer:
+    """What becomes of a caller in the hold line of a step: nobody serves it, it is full, a person is theirs, or they wait."""
+    if not line.on_duty:
+        return ("nobody", 0, 0, ())
+    if question.entering:
+        if caller.length() >= step.most_callers:
+            return ("full", 0, 0, ())
+        caller.join()
+    person = caller.person(line) if line.free else None
+    if person is not None:
+        return ("ring", 1, 0, tuple(person.waves))
+    place = caller.ahead() + 1
+    return ("wait", place, wait_seconds(place, caller.mean_talk(), line.on_duty), ())

@@ -16,15 +16,8 @@ from ..flows.running.events import Arrived, Digit, Event, Finished, Gone, Leg, R
 from ..flows.running.flow import Flow
 from ..flows.running.state import State
 from ..flows.shown.words import speaking_seconds
-
-Behavior = Literal["answers", "busy", "declines", "rings_out", "mailbox", "unreachable"]
-BEHAVIORS: tuple[Behavior, ...] = ("answers", "busy", "declines", "rings_out", "mailbox", "unreachable")
-
-BUSY_AFTER = 1.0
-UNREACHABLE_AFTER = 2.0
-ACCEPT_AFTER = 3.0
-MACHINE_HEARD_AFTER = 2.0
-BEEP_SECONDS = 0.5
+from . import pacing
+from .pacing import Behavior
 
 
 @dataclass(frozen=True, slots=True)
@@ -181,8 +174,8 @@ class _Line:
     def leave(self) -> None:
         """The caller hangs up, in a recording as the end of it."""
         if self.recording:
-            voice = min(self.caller.message.voice, max(0.0, self.now - self.record_start))
-            self.fold(Recorded(self.recording.id, round(voice, 1), gone=True))
+            voice = pacing.cut_short(self.caller.message, self.record_start, self.now)
+            self.fold(Recorded(self.recording.id, voice, gone=True))
         if not self.state.ended:
             self.fold(Gone(self.heard_half()))
 
@@ -219,11 +212,14 @@ class _Line:
                 self.fold(what)
 
     def press(self, key: str) -> None:
+        """A key: in a talk it is for the person, in a recording it may be the end of it."""
+        if self.talk:
+            return
         if self.recording:
             if key == self.recording.stop_key:
-                voice = min(self.caller.message.voice, self.now - self.record_start)
+                voice = pacing.cut_short(self.caller.message, self.record_start, self.now)
                 command, self.recording = self.recording.id, None
-                self.fold(Recorded(command, round(voice, 1)))
+                self.fold(Recorded(command, voice))
             return
         half = self.heard_half()
         if self.playing and self.playing.cut:
@@ -279,46 +275,18 @@ class _Line:
         return self.phones.get(leg.destination.dialed, Phone("rings_out"))
 
     def ring(self, leg: RingLeg) -> None:
-        phone = self.phone(leg)
-        match phone.behavior:
-            case "busy":
-                self.later(BUSY_AFTER, Leg(leg.id, "busy"))
-            case "unreachable":
-                self.later(UNREACHABLE_AFTER, Leg(leg.id, "unreachable"))
-            case "declines" if phone.after < leg.seconds:
-                self.later(phone.after, Leg(leg.id, "declined"))
-            case "answers" | "mailbox" if phone.after < leg.seconds:
-                self.pick_up(leg, phone)
-            case _:
-                self.later(leg.seconds, Leg(leg.id, "rang_out"))
-
-    def pick_up(self, leg: RingLeg, phone: Phone) -> None:
-        """A person or the phone's own mailbox picks up; only a person can press the accept key."""
-        if phone.behavior == "mailbox" and leg.machine_detection:
-            self.later(phone.after + MACHINE_HEARD_AFTER, Leg(leg.id, "machine"))
-            return
-        self.later(phone.after, Leg(leg.id, "answered"))
-        if leg.accept:
-            takes = phone.behavior == "answers" and phone.accepts and leg.accept.seconds > ACCEPT_AFTER
-            delay = ACCEPT_AFTER if takes else leg.accept.seconds
-            self.later(phone.after + delay, Leg(leg.id, "accepted" if takes else "refused"))
+        accept = float(leg.accept.seconds) if leg.accept else None
+        for delay, what in pacing.outcomes(self.phone(leg), leg.seconds, accept, machine_detection=leg.machine_detection):
+            self.later(delay, Leg(leg.id, what))
 
     def record(self, command: Record) -> None:
         """The caller speaks, then ends the recording in their own way, or the limit does."""
         self.recording, self.on_hold = command, False
-        start = BEEP_SECONDS if command.beep else 0.0
-        self.record_start = self.now + start
-        message = self.caller.message
-        if message.voice >= command.longest:
-            self.later(start + command.longest, Recorded(command.id, float(command.longest)))
-        elif message.then == "hang_up":
-            self.later(start + message.voice + 1.0, Recorded(command.id, message.voice, gone=True))
-        elif message.then == "key" and command.stop_key:
-            self.later(start + message.voice + 1.0, Recorded(command.id, message.voice))
-        else:
-            silence = command.stop_silence or command.longest
-            whole = min(start + message.voice + silence, start + command.longest)
-            self.later(whole, Recorded(command.id, message.voice))
+        goes = pacing.recorded(
+            self.caller.message, command.longest, command.stop_key, command.stop_silence, beep=command.beep
+        )  # fmt: skip
+        self.record_start = self.now + goes.begins
+        self.later(goes.begins + goes.lasts, Recorded(command.id, goes.voice, goes.gone))
 
     def end_talk(self) -> None:
         if self.talk:

@@ -8,8 +8,8 @@ from itertools import pairwise
 from ..flows.model.steps import HoldLine
 from ..flows.questions.kinds import HoldAnswer, HoldTurn
 from ..flows.running.flow import Flow
-from ..holding.line import served, take, wait_seconds
-from ..people.line_up import Around
+from ..holding.line import Served, served, take, turn
+from ..people.line_up import Around, Unit
 from .line import CallRun
 
 FIRST_MEAN = 150.0
@@ -24,19 +24,8 @@ class Waits:
     mean: float = FIRST_MEAN
 
     def turn(self, step: HoldLine, question: HoldTurn, around: Around) -> HoldAnswer:
-        """What becomes of a caller at the moment of `around`. Callers are made one after the other in the order in which
-        they come, so those who came before have had their turn."""
-        line = served(step.team, around, {question.but})
-        if not line.on_duty:
-            return ("nobody", 0, 0, ())
-        known = self.until.setdefault(step.team, [])
-        ahead = len(known) - bisect_left(known, around.at)
-        if question.entering and ahead >= step.most_callers:
-            return ("full", 0, 0, ())
-        if line.free:
-            take(line, line.free[0].key, around.take)
-            return ("ring", 1, 0, tuple(line.free[0].waves))
-        return ("wait", ahead + 1, wait_seconds(ahead + 1, self.mean, line.on_duty), ())
+        """What becomes of a caller at the moment of `around`."""
+        return turn(step, question, served(step.team, around, {question.but}), _InLine(self, step.team, around))
 
     def note(self, flow: Flow, began: datetime, run: CallRun) -> None:
         """Writes down until when a call of this client waited, and how long the talk was that came of it."""
@@ -49,3 +38,30 @@ class Waits:
             for start, end, _ in run.talks:
                 if start == following.at:
                     self.mean += (end - start - self.mean) / 8
+
+
+@dataclass(frozen=True, slots=True)
+class _InLine:
+    """A caller in a line. Callers are made one after the other in the order in which they come, so those who came before have
+    had their turn."""
+
+    waits: Waits
+    team: str
+    around: Around
+
+    def length(self) -> int:
+        return self.ahead()
+
+    def join(self) -> None:
+        return None
+
+    def person(self, line: Served) -> Unit | None:
+        take(line, line.free[0].key, self.around.take)
+        return line.free[0]
+
+    def ahead(self) -> int:
+        known = self.waits.until.setdefault(self.team, [])
+        return len(known) - bisect_left(known, self.around.at)
+
+    def mean_talk(self) -> float:
+        return self.waits.mean

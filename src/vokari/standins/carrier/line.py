@@ -16,6 +16,7 @@ import httpx
 from pydantic import ValidationError
 
 from ...formats.call_control import messages as wire
+from ...formats.call_control import pacing
 from ...formats.call_control.records import FailSafeUse
 from ...formats.call_control.signature import CARRIER_HEADER, SIGNATURE_HEADER, sign
 from .script import CallScript, Vokari, Watched
@@ -235,7 +236,7 @@ class Line:
 
     def recorded(self, command: wire.RecordCommand, began: float, *, gone: bool) -> wire.RecordingFinished:
         length = round(max(0.0, self.now - began), 1)
-        voice = round(min(self.script.message.voice, length), 1)
+        voice = pacing.cut_short(self.script.message, began, self.now)
         name = f"{self.ref}-{command.id}"
         return wire.RecordingFinished(
             command=command.id, seconds=length, voice_seconds=voice, caller_gone=gone, recording=name if voice else ""
@@ -337,25 +338,8 @@ class Line:
         self.legs[command.id] = command
         phone = self.script.phones.get(command.number, self.script.other_phones)
         self.tell(f"rings {command.number}")
-        outcome: list[tuple[float, str]]
-        answers_in_time = phone.after < command.seconds
-        if phone.behavior == "busy":
-            outcome = [(1.0, "busy")]
-        elif phone.behavior == "unreachable":
-            outcome = [(2.0, "unreachable")]
-        elif phone.behavior == "declines" and answers_in_time:
-            outcome = [(phone.after, "declined")]
-        elif phone.behavior == "mailbox" and answers_in_time and command.machine_detection:
-            outcome = [(phone.after + 2.0, "machine")]
-        elif phone.behavior in ("answers", "mailbox") and answers_in_time:
-            outcome = [(phone.after, "answered")]
-            if command.accept:
-                takes = phone.behavior == "answers" and phone.accepts and command.accept.seconds > 3
-                delay, what = (3.0, "accepted") if takes else (float(command.accept.seconds), "refused")
-                outcome.append((phone.after + delay, what))
-        else:
-            outcome = [(float(command.seconds), "rang_out")]
-        for delay, what in outcome:
+        accept = float(command.accept.seconds) if command.accept else None
+        for delay, what in pacing.outcomes(phone, command.seconds, accept, machine_detection=command.machine_detection):
             self.later(delay, wire.LegChanged.model_validate({"command": command.id, "outcome": what}))
 
     def connect(self, command: wire.ConnectCommand) -> None:
@@ -379,24 +363,16 @@ class Line:
 
     def record(self, command: wire.RecordCommand) -> None:
         self.talking = self.on_hold = False
-        start = 0.5 if command.beep else 0.0
-        began = self.now + start
-        self.recording = (command, began)
-        message = self.script.message
         self.tell("is recorded")
-        finished = wire.RecordingFinished
-        if message.voice >= command.longest:
-            delay, gone, voice = float(command.longest), False, float(command.longest)
-        elif message.then == "hang_up":
-            delay, gone, voice = message.voice + 1.0, True, message.voice
-        elif message.then == "key" and command.stop_key:
-            delay, gone, voice = message.voice + 1.0, False, message.voice
-        else:
-            delay = min(message.voice + (command.stop_silence or command.longest), float(command.longest))
-            gone, voice = False, message.voice
-        name = f"{self.ref}-{command.id}" if voice else ""
-        done = finished(command=command.id, seconds=delay, voice_seconds=voice, caller_gone=gone, recording=name)
-        self.later(start + delay, done)
+        goes = pacing.recorded(
+            self.script.message, command.longest, command.stop_key, command.stop_silence, beep=command.beep
+        )  # fmt: skip
+        self.recording = (command, self.now + goes.begins)
+        done = wire.RecordingFinished(
+            command=command.id, seconds=goes.lasts, voice_seconds=goes.voice, caller_gone=goes.gone,
+            recording=f"{self.ref}-{command.id}" if goes.voice else "",
+        )  # fmt: skip
+        self.later(goes.begins + goes.lasts, done)
 
 
 def _is_last(event: Any) -> bool:

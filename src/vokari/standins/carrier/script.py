@@ -8,6 +8,7 @@ from typing import Literal, Protocol
 from pydantic import BaseModel, ConfigDict, Field
 
 from ...formats.call_control import messages as wire
+from ...formats.call_control.pacing import Behavior
 from ...formats.call_control.records import FailSafeUse
 
 
@@ -17,7 +18,7 @@ class PhoneScript(BaseModel):
 
     model_config = ConfigDict(extra="forbid")
 
-    behavior: Literal["answers", "busy", "declines", "rings_out", "mailbox", "unreachable"] = "answers"
+    behavior: Behavior = "answers"
     after: float = Field(default=6, ge=0, le=600)
     talk: float = Field(default=20, ge=0, le=7200)
     accepts: bool = True

@@ -6,12 +6,9 @@ from typing import Any
 from ...core.flows.conditions.base import Names
 from ...core.flows.model.document import FlowDocument
 from ...core.flows.model.steps import Notify, Ring
+from ...core.flows.running.stored import load_event
+from ...core.flows.shown.events import event_words
 from ...core.flows.shown.words import summary
-
-LEG_WORDS = {
-    "answered": "answers", "accepted": "presses the key", "refused": "does not press", "busy": "is busy", "declined": "declines",
-    "rang_out": "rings out", "unreachable": "is unreachable", "machine": "machine detected", "mailbox": "own voicemail answers",
-}  # fmt: skip
 
 
 def transcript(
@@ -38,7 +35,8 @@ def transcript(
     for entry in log:
         step = entry["step"]
         event = entry["event"]
-        words = _event_words(event, {leg: people.get(number) or number for leg, number in legs.items()})
+        words = event_words(load_event(event), {leg: people.get(number) or number for leg, number in legs.items()})
+        words = words.removesuffix(f" {event['key']}") if "key" in event else words
         if event["kind"] == "recorded" and not entry.get("way") and isinstance(document.step(step), Ring):
             words = "Caller says a name" if event["voice"] > 0 else "Caller says no name"
         if words:
@@ -81,25 +79,6 @@ def _answer_words(answer: dict[str, Any], names: Names) -> str:
     period, exceptional = answer["answer"]
     name = (known.periods.get(period, period) if known else period) or "closed"
     return f"{known.name if known else 'Hours'}: {name}{', by an exception' if exceptional else ''}"
-
-
-def _event_words(event: dict[str, Any], legs: dict[int, str]) -> str:
-    match event["kind"]:
-        case "arrived":
-            return "The call arrives"
-        case "digit":
-            return "Caller presses"
-        case "silence":
-            return "Nothing is pressed"
-        case "leg":
-            who = legs.get(event["command"], "The phone")
-            verb = "hangs up" if event["outcome"] == "ended" else LEG_WORDS.get(event["outcome"], event["outcome"])
-            return f"{who} {verb}"
-        case "recorded":
-            return f"Message of {event['voice']:.0f} seconds" if event["voice"] >= 2 else "No message is left"
-        case "gone":
-            return "Caller hangs up"
-    return ""
 
 
 def _command_words(command: dict[str, Any], people: dict[str, str]) -> str:

@@ -13,7 +13,7 @@ from ...core.flows.model.document import FlowDocument
 from ...core.flows.model.steps import HoldLine
 from ...core.flows.running import events
 from ...core.flows.shown import drawing, outline, way
-from ...core.traffic.line import ACCEPT_AFTER
+from ...core.traffic.pacing import ACCEPT_AFTER
 from ...work.agency import clients
 from ...work.flows import drafts, rehearsals
 from ...work.flows.rehearsals import OpenRehearsal

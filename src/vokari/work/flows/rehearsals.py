@@ -20,9 +20,10 @@ from ...core.flows.running import engine, events, state, stored
 from ...core.flows.running.answering import answer_source
 from ...core.flows.running.flow import Flow
 from ...core.flows.running.inputs import inputs
-from ...core.holding.line import served, wait_seconds
+from ...core.holding.line import Served, served, turn
 from ...core.numbers import numbering
 from ...core.people import uses
+from ...core.people.line_up import Unit
 from ...formats import call_log
 from ...store.flows import CallFlow, FlowVersion, Rehearsal
 from ..agency.access import Actor, NotFound, allow
@@ -211,16 +212,31 @@ def _hold_turn(
     session: Session, client_id: int, people: Ringers, ahead: int, step: HoldLine, question: HoldTurn
 ) -> HoldAnswer:
     """Whose turn it is with so many callers ahead: each who comes free takes one of them, then this one."""
-    line = served(step.team, people.around(), {question.but})
-    if not line.on_duty:
-        return ("nobody", 0, 0, ())
-    if question.entering and ahead >= step.most_callers:
-        return ("full", 0, 0, ())
-    if ahead == 0 and line.free:
-        return ("ring", 1, 0, tuple(line.free[0].waves))
-    place = max(1, ahead)
     mean = mean_talk(session, client_id, step.team)
-    return ("wait", place, wait_seconds(place, mean, line.on_duty), ())
+    return turn(step, question, served(step.team, people.around(), {question.but}), _InLine(ahead, mean))
+
+
+@dataclass(frozen=True, slots=True)
+class _InLine:
+    """A caller with so many before them, who is served when those are."""
+
+    before: int
+    mean: float
+
+    def length(self) -> int:
+        return self.before
+
+    def join(self) -> None:
+        return None
+
+    def person(self, line: Served) -> Unit | None:
+        return line.free[0] if self.before == 0 else None
+
+    def ahead(self) -> int:
+        return self.before
+
+    def mean_talk(self) -> float:
+        return self.mean
 
 
 def _timer_due(log: list[Row], now: state.State) -> tuple[int, float] | None:

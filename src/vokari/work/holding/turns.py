@@ -18,7 +18,8 @@ from ...core.flows.questions.kinds import HoldAnswer, HoldTurn
 from ...core.flows.running.events import Event, Leg
 from ...core.flows.running.flow import Flow
 from ...core.flows.running.state import State
-from ...core.holding.line import REST_SECONDS, Served, assigned, served, take, wait_seconds
+from ...core.holding.line import REST_SECONDS, Served, assigned, served, take, turn
+from ...core.people.line_up import Around, Unit
 from ..house import jobs
 from ..house.house import CarrierRefuses, House, Row
 from ..people.ringers import Ringers
@@ -81,34 +82,11 @@ class HoldLines:
     def turn(self, step: HoldLine, question: HoldTurn) -> HoldAnswer:
         """What becomes of this call's caller; the first time they are put into the line. Takes the gate."""
         self.gate()
-        team = {**self.client, "team": step.team}
         if question.but:
             self.session.execute(_OFFER, {"call": self.live["id"], "person": ""})
         around = self.ringers().around()
         held = {*self.session.scalars(_OFFERED, {**self.client, "at": self.at}), question.but}
-        own = served(step.team, around, held)
-        if not own.on_duty:
-            return ("nobody", 0, 0, ())
-        if question.entering:
-            self.session.execute(_FIRST, {**team, "since": self.at - LEARN_FROM})
-            length = int(self.session.scalar(_LENGTH, team) or 0)
-            if length >= step.most_callers:
-                return ("full", 0, 0, ())
-            self._leave_before()
-            place = self._join(step)
-        else:
-            row = self.session.execute(_OWN, {"call": self.live["id"]}).first()
-            place = row.place if row else self._join(step)
-        if own.free:
-            person = self._assigned(step.team, own, held).get(self.live["id"])
-            if person is not None:
-                take(own, person, around.take)
-                self.session.execute(_OFFER, {"call": self.live["id"], "person": person})
-                waves = next(one.waves for one in own.free if one.key == person)
-                return ("ring", 1, 0, tuple(waves))
-        ahead = int(self.session.scalar(_AHEAD, {**team, "place": place}) or 0)
-        mean = mean_talk(self.session, self.live["client_id"], step.team)
-        return ("wait", ahead + 1, wait_seconds(ahead + 1, mean, own.on_duty), ())
+        return turn(step, question, served(step.team, around, held), _InLine(self, step, around, held))
 
     def gate(self) -> None:
         """Waits until no other event of this client changes its lines."""
@@ -123,7 +101,7 @@ class HoldLines:
             self.session.execute(_ANSWERED, {**call, "person": offered, "at": self.at})
             return False
         if before.phase == "talking" and after.phase != "talking":
-            self._learn(call)
+            self.learn(call)
             return True
         if before.hold is None:
             return False
@@ -135,14 +113,7 @@ class HoldLines:
             self.session.execute(_GONE, call)
         return bool(offered) and left
 
-    def _leave_before(self) -> None:
-        """The place in a line that leads straight into this one is given up, and a talk that came of it learned from: one call
-        has one place."""
-        call = {"call": self.live["id"]}
-        self._learn(call)
-        self.session.execute(_GONE, call)
-
-    def _learn(self, call: Mapping[str, Any]) -> None:
+    def learn(self, call: Mapping[str, Any]) -> None:
         row = self.session.execute(_OWN, call).first()
         if row is not None and row.answered_at is not None:
             talk = (self.at - row.answered_at).total_seconds()
@@ -153,23 +124,69 @@ class HoldLines:
         """Has the carrier poke the calls whose turn it is now, once this event is committed."""
         _tell(self.session, self.client, self.at, self.ringers())
 
-    def _join(self, step: HoldLine) -> int:
+
+class _InLine:
+    """This call's caller in the line of a team."""
+
+    def __init__(self, lines: HoldLines, step: HoldLine, around: Around, held: Collection[str]) -> None:
+        self.lines, self.step, self.around, self.held = lines, step, around, held
+        self.session, self.live, self.call = lines.session, lines.live, {"call": lines.live["id"]}
+        self.team = {**lines.client, "team": step.team}
+        self.place = 0
+
+    def length(self) -> int:
+        self.session.execute(_FIRST, {**self.team, "since": self.lines.at - LEARN_FROM})
+        return int(self.session.scalar(_LENGTH, self.team) or 0)
+
+    def join(self) -> None:
+        """The place in a line that leads straight into this one is given up, and a talk that came of it learned from: one call
+        has one place."""
+        self.lines.learn(self.call)
+        self.session.execute(_GONE, self.call)
+        self.place = self._joined()
+
+    def person(self, line: Served) -> Unit | None:
+        self._own_place()
+        person = self._assigned(line).get(self.live["id"])
+        if person is None:
+            return None
+        take(line, person, self.around.take)
+        self.session.execute(_OFFER, {**self.call, "person": person})
+        return next(one for one in line.free if one.key == person)
+
+    def ahead(self) -> int:
+        return int(self.session.scalar(_AHEAD, {**self.team, "place": self._own_place()}) or 0)
+
+    def mean_talk(self) -> float:
+        return mean_talk(self.session, self.live["client_id"], self.step.team)
+
+    def _own_place(self) -> int:
+        if not self.place:
+            row = self.session.execute(_OWN, self.call).first()
+            self.place = row.place if row else self._joined()
+        return self.place
+
+    def _joined(self) -> int:
+        context = self.live["context"]
         place = self.session.scalar(
             _JOIN,
             {
-                **self.client, "call": self.live["id"], "team": step.team, "ref": self.live["ref"],
-                "caller": self.live["context"]["caller"], "flow": self.live["context"]["flow_id"], "step": step.id,
-                "at": self.at,
+                **self.team, **self.call, "ref": self.live["ref"], "caller": context["caller"], "flow": context["flow_id"],
+                "step": self.step.id, "at": self.lines.at,
             },
         )  # fmt: skip
         return int(place or 0)
 
-    def _assigned(self, team: str, own: Served, held: Collection[str]) -> Mapping[UUID, str]:
+    def _assigned(self, line: Served) -> Mapping[UUID, str]:
         """Who gets whom among all that wait for the people who are free, this call included."""
-        around = self.ringers().around()
-        lines = self.session.scalars(_LINES, self.client)
-        free = {line: [one.key for one in (own if line == team else served(line, around, held)).free] for line in lines}
-        return assigned([(row.call_id, row.team) for row in _waiting(self.session, self.client, free)], free)
+        around = self.lines.ringers().around()
+        teams = self.session.scalars(_LINES, self.lines.client)
+        free = {
+            team: [one.key for one in (line if team == self.step.team else served(team, around, self.held)).free]
+            for team in teams
+        }
+        waiting = _waiting(self.session, self.lines.client, free)
+        return assigned([(row.call_id, row.team) for row in waiting], free)
 
 
 def gate(session: Session, client_id: int) -> bool:

@@ -3,13 +3,12 @@ is wrong with it as it stands."""
 
 from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass
-from typing import Any, Literal, Protocol
+from typing import Any, Literal, NamedTuple, Protocol
 
 from .values import END, SAME, Prompt, Target
 
 
-@dataclass(frozen=True, slots=True)
-class Exit:
+class Exit(NamedTuple):
     """A named way out of a step. `keys` is filled for the branches of a menu; `leads_to` is the target with `same` read as
     the ring's no answer."""
 

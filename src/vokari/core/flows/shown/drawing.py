@@ -5,7 +5,7 @@ elsewhere is a flag that names it, and one that leads nowhere is a broken line.
 """
 
 from dataclasses import dataclass, field
-from typing import Literal, assert_never
+from typing import Literal, NamedTuple, assert_never
 
 from ..model.document import FlowDocument
 from ..model.exits import Exit
@@ -43,8 +43,7 @@ LONGEST = 24
 Shape = Literal["answered", "message_left", "served", "turned_away", "lost", "end"]
 
 
-@dataclass(frozen=True, slots=True)
-class Box:
+class Box(NamedTuple):
     """A step: its top left corner, width, the outline number and the name as it fits."""
 
     step: str
@@ -57,8 +56,7 @@ class Box:
     kind: str
 
 
-@dataclass(frozen=True, slots=True)
-class Wire:
+class Wire(NamedTuple):
     """A line from one step by one exit, as an SVG path; broken when it leads nowhere."""
 
     step: str
@@ -67,8 +65,7 @@ class Wire:
     broken: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class Plate:
+class Plate(NamedTuple):
     """The keys of a branch, standing on its line; centre and width."""
 
     x: float
@@ -77,8 +74,7 @@ class Plate:
     keys: str
 
 
-@dataclass(frozen=True, slots=True)
-class Sign:
+class Sign(NamedTuple):
     """A few words on or at the end of a line; `flag` names the step that the words lead to."""
 
     x: float
@@ -89,8 +85,7 @@ class Sign:
     width: float = 0
 
 
-@dataclass(frozen=True, slots=True)
-class EndMark:
+class EndMark(NamedTuple):
     """Where a way ends, in the shape of its fate; centre."""
 
     x: float
@@ -114,7 +109,8 @@ class Drawing:
 
 @dataclass(slots=True)
 class _Node:
-    """A row of the outline on its way into the drawing; `mark` is an end that hangs on a step."""
+    """A row of the outline on its way into the drawing; `mark` is an end that hangs on a step, `right` where its box ends, `lead`
+    how far its own sign keeps it from the bend, `widest` the most of that among its children."""
 
     row: Row | None
     parent: "_Node | None" = None
@@ -123,11 +119,11 @@ class _Node:
     lanes: int = 1
     top: int = 0
     x: float = 0
+    right: float = 0
     lane: float = 0
-
-    @property
-    def y(self) -> float:
-        return MARGIN + self.lane * LANE + LANE / 2
+    y: float = 0
+    lead: float = GAP
+    widest: float = 0
 
 
 def draw(document: FlowDocument) -> Drawing:
@@ -145,6 +141,10 @@ def draw(document: FlowDocument) -> Drawing:
             child.top, below = below, below + child.lanes
     for node in reversed(order):
         node.lane = _lane(node)
+        node.y = MARGIN + node.lane * LANE + LANE / 2
+        node.lead = _lead(node)
+        if node.parent:
+            node.parent.widest = max(node.parent.widest, node.lead)
     drawing = Drawing(height=MARGIN * 2 + max(free, 1) * LANE)
     for node in order:
         _place(node, drawing, document, places)
@@ -226,12 +226,9 @@ def _place(node: _Node, drawing: Drawing, document: FlowDocument, places: dict[s
     if parent is None:
         node.x = MARGIN + 8
     else:
-        step = parent.row.step if parent.row else None
-        right = parent.x + (_width(_fit(step.called)) if step else 0)
         straight = len(parent.children) == 1 and node.lane == parent.lane
-        widest = max(_lead(child) for child in parent.children)
-        node.x = right + (GAP if straight and widest == GAP else BEND + widest)
-        _wire(node, parent, right, drawing)
+        node.x = parent.right + (GAP if straight and parent.widest == GAP else BEND + parent.widest)
+        _wire(node, parent, drawing)
     if node.row is None:
         _end(node, drawing)
     elif node.row.step:
@@ -244,17 +241,19 @@ def _place(node: _Node, drawing: Drawing, document: FlowDocument, places: dict[s
 
 def _box(node: _Node, step: AnyStep, drawing: Drawing) -> None:
     name = step.called
-    width = _width(_fit(name))
+    label = _fit(name)
+    width = _width(label)
     number = node.row.number if node.row else 0
-    drawing.boxes.append(Box(step.id, number, node.x, node.y - BOX / 2, width, _fit(name), name, step.kind))
-    drawing.width = max(drawing.width, node.x + width)
+    node.right = node.x + width
+    drawing.boxes.append(Box(step.id, number, node.x, node.y - BOX / 2, width, label, name, step.kind))
+    drawing.width = max(drawing.width, node.right)
 
 
-def _wire(node: _Node, parent: _Node, right: float, drawing: Drawing) -> None:
-    row = node.row
+def _wire(node: _Node, parent: _Node, drawing: Drawing) -> None:
+    row, right = node.row, parent.right
     here = parent.row.step if parent.row else None
     exit_id = row.exit.id if row and row.exit else "fate"
-    broken = bool(row and row.exit and not row.step and not row.leads_to and _is_open(row))
+    broken = bool(row and row.exit and not row.step and not row.leads_to and row.exit.is_open)
     end = node.x - (5 if row is None else 0)
     if abs(node.y - parent.y) < 0.5:
         path = f"M{right:.1f} {node.y:.1f}H{end:.1f}"
@@ -270,10 +269,6 @@ def _wire(node: _Node, parent: _Node, right: float, drawing: Drawing) -> None:
         drawing.plates.append(Plate(right + BEND + width / 2 - 4, node.y, width, row.exit.keys))
     else:
         drawing.signs.append(Sign(right + BEND, node.y - 5, _exit_words(row.exit), "exit"))
-
-
-def _is_open(row: Row) -> bool:
-    return row.exit is not None and row.exit.target is None and not row.exit.hear_again
 
 
 def _end(node: _Node, drawing: Drawing) -> None:
@@ -306,11 +301,10 @@ def _leaf(node: _Node, row: Row, drawing: Drawing, places: dict[str, int]) -> No
 def _back_flag(node: _Node, step: BackTo, drawing: Drawing, document: FlowDocument, places: dict[str, int]) -> None:
     target = document.step(step.to) if step.to else None
     if target is None:
-        drawing.ends.append(EndMark(node.x + _width(_fit(step.called)) + 10, node.y, "lost", step.id))
-        drawing.width = max(drawing.width, node.x + _width(_fit(step.called)) + 20)
+        drawing.ends.append(EndMark(node.right + 10, node.y, "lost", step.id))
+        drawing.width = max(drawing.width, node.right + 20)
         return
-    x = node.x + _width(_fit(step.called)) + 6
-    _sign(x, node.y, target.called, "flag", target.id, drawing, places)
+    _sign(node.right + 6, node.y, target.called, "flag", target.id, drawing, places)
 
 
 def _sign(x: float, y: float, words: str, kind: str, target: str, drawing: Drawing, places: dict[str, int]) -> None:

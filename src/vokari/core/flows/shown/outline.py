@@ -1,7 +1,7 @@
 """The outline of a flow, as people plan it on paper: numbered steps, each indented under the exit that leads to it."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from ..model.document import FlowDocument
 from ..model.exits import Exit
@@ -9,8 +9,7 @@ from ..model.steps import AnyStep, BackTo
 from ..model.walks import arrivals
 
 
-@dataclass(frozen=True, slots=True)
-class Row:
+class Row(NamedTuple):
     """One row: a step, or an exit that leads on to a step shown elsewhere, to an end, or nowhere.
 
     `number` is the step's number in the outline (0 for a row that shows no step), `depth` the indent, `exit` the
@@ -35,17 +34,13 @@ def outline(document: FlowDocument) -> list[Row]:
     numbered = []
     for row in rows:
         number += row.step is not None
-        numbered.append(row if row.step is None else _numbered(row, number))
+        numbered.append(row if row.step is None else row._replace(number=number))
     return numbered
 
 
 def numbers(document: FlowDocument) -> dict[str, int]:
     """Each step's number in the outline."""
     return {row.step.id: row.number for row in outline(document) if row.step}
-
-
-def _numbered(row: Row, number: int) -> Row:
-    return Row(row.depth, number, row.step, row.parent, row.exit, row.leads_to, row.unreached)
 
 
 class _Writer:
