@@ -12,7 +12,7 @@ from fastapi.responses import HTMLResponse
 from sqlalchemy import text
 from starlette.testclient import TestClient
 
-from vokari.store.orders import NumberOrder
+from vokari.store.numbers import NumberOrder
 from vokari.web.app import create
 from vokari.web.doors import Signed, house_of
 from vokari.work.agency import search

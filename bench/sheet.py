@@ -50,12 +50,28 @@ def large_flow(steps: int = STEPS) -> FlowDocument:
         phone = {"kind": "number", "id": "d1", "name": "Desk", "number": f"+1410555{100 + at % 100:04d}", "seconds": 20}
         made.append({"kind": "ring", "id": f"r{at}", "to": [phone], "no_answer": f"v{at}", "accept": {"key": "1"}})
         made.append(
-            {"kind": "voicemail", "id": f"v{at}", "mailbox": "mb", "greeting": {"say": "Leave word"}, "message_left": "end", "no_message": "end"}
+            {
+                "kind": "voicemail",
+                "id": f"v{at}",
+                "mailbox": "mb",
+                "greeting": {"say": "Leave word"},
+                "message_left": "end",
+                "no_message": "end",
+            }
         )
         return f"a{at}"
 
     start = menu(3)
-    made.append({"kind": "voicemail", "id": "vm", "mailbox": "mb", "greeting": {"say": "Leave word"}, "message_left": "end", "no_message": "end"})
+    made.append(
+        {
+            "kind": "voicemail",
+            "id": "vm",
+            "mailbox": "mb",
+            "greeting": {"say": "Leave word"},
+            "message_left": "end",
+            "no_message": "end",
+        }
+    )
     raw = {"name": "Large", "mark": "LA", "start": start, "rescue": "vm", "steps": made}
     document = FlowDocument.model_validate(raw)
     assert len(document.steps) >= steps, len(document.steps)

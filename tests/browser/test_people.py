@@ -5,7 +5,7 @@ import pytest
 from tests.browser.conftest import Page
 from tests.flows import document, ring, voicemail
 from tests.world import PASSWORD, World
-from vokari.work.people import people
+from vokari.work.people import everybody
 
 pytestmark = pytest.mark.xdist_group("browser")
 
@@ -32,7 +32,7 @@ def test_a_team_is_built_and_a_person_swapped_everywhere(page: Page, town: World
     page.choose("[name=person-1]", "Ben")
     page.press("Add team")
     page.see("A caller whom nobody answers hears it ring for 40 seconds.")
-    key = people.everybody(town.house, town.actor, town.client.id).teams[0].row.key
+    key = everybody.everybody(town.house, town.actor, town.client.id).teams[0].row.key
     step = {**ring("r", no_answer="vm", name="Yard office"), "to": [{"kind": "team", "id": "t", "team": key}]}
     flow = town.flow(document(step, voicemail(), rescue="vm", name="Team line", mark="TL"))
     page.open(f"/clients/{town.client.id}/flows/{flow.id}?row=r")
@@ -42,7 +42,7 @@ def test_a_team_is_built_and_a_person_swapped_everywhere(page: Page, town: World
     page.see("rings Yard and Ada")
     page.open(here)
     ada = next(
-        one.row for one in people.everybody(town.house, town.actor, town.client.id).people if one.row.name == "Ada"
+        one.row for one in everybody.everybody(town.house, town.actor, town.client.id).people if one.row.name == "Ada"
     )
     page.open(f"{here}/person/{ada.id}/replace")
     page.choose("#f-by", "Cleo")

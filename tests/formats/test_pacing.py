@@ -61,7 +61,9 @@ messages = st.builds(
     st.sampled_from([0.0, 1.0, 7.5, 200.0]), st.sampled_from(["hang_up", "key", "silence"]),
 )  # fmt: skip
 # Keys come and callers go at hundredths that nothing else falls on: of two things at one moment either may be the first.
-presses = st.lists(st.tuples(st.integers(0, 60).map(lambda second: second + 0.37), st.sampled_from("1234567890*#")), max_size=5)
+presses = st.lists(
+    st.tuples(st.integers(0, 60).map(lambda second: second + 0.37), st.sampled_from("1234567890*#")), max_size=5
+)
 leaves = st.one_of(st.none(), st.integers(1, 90).map(lambda second: second + 0.73))
 
 
@@ -71,7 +73,13 @@ _rings_then_records = document(
 )  # fmt: skip
 
 
-@given(st.one_of(random_documents(), st.just(_rings_then_records)), presses, leaves, st.lists(phones, min_size=3, max_size=3), messages)
+@given(
+    st.one_of(random_documents(), st.just(_rings_then_records)),
+    presses,
+    leaves,
+    st.lists(phones, min_size=3, max_size=3),
+    messages,
+)
 def test_the_simulator_and_the_stand_in_play_a_call_alike(
     one: FlowDocument, press: list[tuple[float, str]], hangs_up: float | None, behaving: list[dict], message: dict
 ) -> None:

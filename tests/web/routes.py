@@ -22,7 +22,7 @@ from vokari.work.hours import days as exceptions
 from vokari.work.numbers import orders, porting, sources
 from vokari.work.numbers.orders import Row
 from vokari.work.numbers.sources import SourceForm
-from vokari.work.people import on_duty, people
+from vokari.work.people import keeping, on_duty
 
 OPEN = {"/sign-in", "/healthz"}
 BY_SECRET = {"/calendars/{token}.ics", "/duty/{token}"}
@@ -107,9 +107,9 @@ def filled(world: World, called: str) -> Ids:
     assert exceptions.keep(*args, opening.id, christmas) == []
     shared_list = made(shared_days.name_list(world.house, world.actor, None, "Public holidays"))
     made(shared_days.keep(world.house, world.actor, shared_list.id, christmas))
-    ada = made(people.keep_person(*args, None, {"name": "Ada", "phones": [{"to": f"{area}6{last}"}]}))
-    ben = made(people.keep_person(*args, None, {"name": "Ben", "phones": [{"to": f"{area}5{last}"}]}))
-    yard = made(people.keep_team(*args, None, {"name": "Yard", "members": [{"person": ada.key}]}))
+    ada = made(keeping.keep_person(*args, None, {"name": "Ada", "phones": [{"to": f"{area}6{last}"}]}))
+    ben = made(keeping.keep_person(*args, None, {"name": "Ben", "phones": [{"to": f"{area}5{last}"}]}))
+    yard = made(keeping.keep_team(*args, None, {"name": "Yard", "members": [{"person": ada.key}]}))
     switch = made(switches.start(*args, "closed", "18:00"))
     drafts.edit(*args, flow.id, [AddStep(id="a", kind="announcement", fill={"name": "Welcome"})])
     sound, stored = (
@@ -233,6 +233,7 @@ def forms(ids: Ids) -> dict[str, dict[str, Any]]:
         "/clients/{client_id}/people/phones/replace": {"old": some["phone"], "by": "410-555-0189", "person": [ids.values["person:int"]]},
         "/clients/{client_id}/people/{person:int}": {"name": "Ada", "to-0": "410-555-0189", "id-0": "ph_1", "on-0": "1"},
         "/clients/{client_id}/people/teams/{team:int}": {"name": "Yard", "strategy": "in_order", "rounds": "1", "count": "1", "person-0": some["ada_key"]},
+        "/clients/{client_id}/people/{callee}/{row_id:int}/{how}": {"path": f"{client}/people/person/{ids.values['person:int']}/undo"},
         "/clients/{client_id}/people/{callee}/{row_id:int}/replace": {"by": some["ben"], "within": ["team:Yard"]},
         "/exceptions": {"name": "School holidays"},
         "/exceptions/paint": {**week, "do": "clear"},

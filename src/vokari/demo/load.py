@@ -26,8 +26,7 @@ from ..store.database import ensure_months
 from ..store.flows import CallFlow, FlowVersion, PutLive
 from ..store.hours import ExceptionList, HoursSet
 from ..store.numbers import Assignment, Carrier, LeadSource, TrackingNumber
-from ..store.people import PersonRow, TeamRow
-from ..store.verifications import Verification
+from ..store.people import PersonRow, TeamRow, Verification
 from ..wiring import CarrierOverHttp, build, carrier_token
 from ..work.agency.access import Actor
 from ..work.agency.accounts import hash_password

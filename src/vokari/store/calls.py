@@ -1,11 +1,11 @@
-"""Calls: those in progress with their log, the history by month, and the rollups that reports read."""
+"""Calls: those in progress with their log and their look-ups, the history by month, and the rollups that reports read."""
 
 import uuid
 from datetime import date
-from typing import Any
+from typing import Any, Literal
 
 from sqlalchemy import JSON, BigInteger, ForeignKey, Index, Integer
-from sqlalchemy.dialects.postgresql import ARRAY, TEXT, UUID
+from sqlalchemy.dialects.postgresql import ARRAY, JSONB, TEXT, UUID
 from sqlalchemy.orm import Mapped, mapped_column
 
 from .base import AgencyId, Base, ClientId, Id, Instant, Json
@@ -166,3 +166,20 @@ class CallDay(Base):
     calls: Mapped[int] = mapped_column(Integer)
     seconds: Mapped[float]
     talk_seconds: Mapped[float]
+
+
+class LookUpRow(Base):
+    """One asking of a client's own system, for one visit of a step by a call; forgotten when the call is over."""
+
+    __tablename__ = "look_ups"
+    __table_args__ = (Index("uq_look_ups_call_id_visit", "call_id", "visit", unique=True),)
+
+    id: Mapped[Id]
+    call_id: Mapped[uuid.UUID] = mapped_column(UUID(as_uuid=True))
+    visit: Mapped[int]
+    ref: Mapped[str]
+    url: Mapped[str]
+    sent: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    seconds: Mapped[int]
+    state: Mapped[Literal["pending", "found", "not_found", "failed"]] = mapped_column(TEXT, default="pending")
+    value: Mapped[str] = mapped_column(default="")

@@ -43,24 +43,6 @@ class HoursSet(Base):
     removed_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
 
 
-class HoursEdit(Base):
-    """One change of a set: who, when, in words, the document and its lists before and after; an undo names the change
-    it takes back."""
-
-    __tablename__ = "hours_edits"
-
-    hours_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("hours_sets.id"), primary_key=True)
-    seq: Mapped[int] = mapped_column(primary_key=True)
-    agency_id: Mapped[AgencyId]
-    user_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("users.id"))
-    at: Mapped[Instant]
-    kind: Mapped[str]
-    of_seq: Mapped[int | None]
-    words: Mapped[str]
-    before: Mapped[Json]
-    after: Mapped[Json]
-
-
 class ExceptionList(Base):
     """Exceptions kept at the agency, which many sets of hours share."""
 

@@ -1,4 +1,4 @@
-"""Lead sources, tracking numbers, and which number was given to which source, from when to when."""
+"""Lead sources, tracking numbers, and which number was given to which source, from when to when; orders, ports and documents."""
 
 from datetime import datetime
 from decimal import Decimal
@@ -104,3 +104,67 @@ class Assignment(Base):
     number_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("tracking_numbers.id"), index=True)
     source_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("lead_sources.id"), index=True)
     during: Mapped[Range[datetime]] = mapped_column(TSTZRANGE)
+
+
+class NumberOrder(Base):
+    """Numbers to be taken in one go; `state` is running, stopped or done."""
+
+    __tablename__ = "number_orders"
+
+    id: Mapped[Id]
+    agency_id: Mapped[AgencyId]
+    client_id: Mapped[ClientId]
+    made_by: Mapped[int] = mapped_column(BigInteger, ForeignKey("users.id"))
+    made_at: Mapped[Instant]
+    state: Mapped[str] = mapped_column(default="running")
+
+
+class NumberOrderLine(Base):
+    """One number of an order: for which source, at which flow; `state` is waiting, taken or refused, with the reason."""
+
+    __tablename__ = "number_order_lines"
+
+    id: Mapped[Id]
+    agency_id: Mapped[AgencyId]
+    order_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("number_orders.id"), index=True)
+    source_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("lead_sources.id"))
+    flow_id: Mapped[int | None] = mapped_column(BigInteger, ForeignKey("flows.id"))
+    e164: Mapped[str]
+    state: Mapped[str] = mapped_column(default="waiting")
+    reason: Mapped[str] = mapped_column(default="")
+    number_id: Mapped[int | None] = mapped_column(BigInteger, ForeignKey("tracking_numbers.id"))
+
+
+class NumberDocument(Base):
+    """A document that was given to the carrier for a number."""
+
+    __tablename__ = "number_documents"
+
+    id: Mapped[Id]
+    agency_id: Mapped[AgencyId]
+    client_id: Mapped[ClientId]
+    number_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("tracking_numbers.id"), index=True)
+    kind: Mapped[str]
+    name: Mapped[str]
+    file: Mapped[str]
+    at: Mapped[Instant]
+
+
+class Port(Base):
+    """A number that comes across from another carrier. `stage` is requested, documents, accepted, rejected, done or
+    withdrawn; `words` say why; `moves_at` is the moment of the transfer, from which `source_id` has the number."""
+
+    __tablename__ = "ports"
+
+    id: Mapped[Id]
+    agency_id: Mapped[AgencyId]
+    client_id: Mapped[ClientId]
+    number_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("tracking_numbers.id"), index=True)
+    source_id: Mapped[int | None] = mapped_column(BigInteger, ForeignKey("lead_sources.id"))
+    ref: Mapped[str]
+    losing_carrier: Mapped[str]
+    account: Mapped[str]
+    stage: Mapped[str] = mapped_column(default="requested")
+    words: Mapped[str] = mapped_column(default="")
+    moves_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+    requested_at: Mapped[Instant]

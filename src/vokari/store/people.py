@@ -1,11 +1,11 @@
-"""People and teams of a client, whose turn it is, and what is known of each at work."""
+"""People and teams of a client, whose turn it is, what is known of each at work, and calls that verify phones."""
 
 from datetime import date, datetime
 
 from sqlalchemy import BigInteger, Computed, DateTime, ForeignKey, Index, Integer, func, text
 from sqlalchemy.orm import Mapped, mapped_column
 
-from .base import AgencyId, Base, ClientId, Id, Json
+from .base import AgencyId, Base, ClientId, Id, Instant, Json
 
 
 class PersonRow(Base):
@@ -89,3 +89,22 @@ class DutyRow(Base):
     rests_until: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
     missed: Mapped[int] = mapped_column(Integer, default=0)
     wrong_pins: Mapped[int] = mapped_column(Integer, default=0)
+
+
+class Verification(Base):
+    """A call that asked whoever picked up to press a key. `state` is waiting, ringing, pressed, not_answered, not_pressed or refused
+    (by the carrier, with its `words`)."""
+
+    __tablename__ = "verifications"
+    __table_args__ = (Index("ix_verifications_client_id_destination", "client_id", "destination", "id"),)
+
+    id: Mapped[Id]
+    agency_id: Mapped[AgencyId]
+    client_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("clients.id"))
+    destination: Mapped[str]
+    ref: Mapped[str]
+    asked_at: Mapped[Instant]
+    asked_by: Mapped[int | None] = mapped_column(BigInteger, ForeignKey("users.id"))
+    state: Mapped[str] = mapped_column(default="ringing")
+    words: Mapped[str] = mapped_column(default="")
+    done_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))

@@ -1,7 +1,7 @@
 """All tables together, for the migrations."""
 
-from . import agency, calls, flows, holding, hours, lookups, numbers, orders, people, porting, stack, verifications
+from . import agency, calls, edits, flows, holding, hours, numbers, people, stack
 from .base import Base
 
 metadata = Base.metadata
-modules = (agency, calls, flows, holding, hours, lookups, numbers, orders, stack, people, porting, verifications)
+modules = (agency, calls, edits, flows, holding, hours, numbers, people, stack)

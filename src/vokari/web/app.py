@@ -29,7 +29,7 @@ from .holding import board
 from .hours import calendars, days, sets, shared_days, switches
 from .numbers import extensions, free, number, orders, plan, porting, sources
 from .pages import Pages, is_partial
-from .people import on_duty, people
+from .people import forms, on_duty, people, phones
 from .reports import reports
 
 POLICY = (
@@ -53,7 +53,7 @@ def create(house: House, settings: Settings) -> FastAPI:
     app.mount("/static", StaticFiles(directory=Path(__file__).parent / "static"))
     for part in (
         signin, today, search, clients, free, orders, plan, number, porting, extensions, sources, flows,
-        switches, days, calendars, sets, shared_days, people, on_duty, board, rows, rehearsals, calls, reports, sounds, tokens, users, live, stack,
+        switches, days, calendars, sets, shared_days, people, phones, forms, on_duty, board, rows, rehearsals, calls, reports, sounds, tokens, users, live, stack,
     ):  # fmt: skip
         app.include_router(part.router)
     _errors(app)

@@ -102,6 +102,10 @@ class Posted:
         """A field as a whole number; None when it is empty or none."""
         return asked.whole(self.text(name))
 
+    def ids(self, name: str) -> list[int]:
+        """The whole numbers among the fields of a name."""
+        return asked.wholes(self.form.getlist(name))
+
     def was(self) -> Row | None:
         """What the form was made of, as it said of itself (`signs.was`); None where it says nothing. Raises BadForm."""
         if not self.text("was"):

@@ -6,13 +6,13 @@ from tests.web.conftest import Browser
 from tests.work.holding.test_turns import arrive, held_by, pick_up
 from tests.work.people.test_people import add, add_team
 from tests.world import World
-from vokari.work.people import people
+from vokari.work.people import keeping
 
 
 def test_the_board_tells_who_waits_and_who_is_free(world: World, sign_in: Callable[..., Browser]) -> None:
     staff = [add(world, name) for name in ("Ada", "Ben", "Cleo")]
     held_by(world, add_team(world, "Yard", staff).key)
-    people.set_duty(world.house, world.actor, world.client.id, staff[2].id, off=True)
+    keeping.set_duty(world.house, world.actor, world.client.id, staff[2].id, off=True)
     calls = [arrive(world, f"c{n}", at=n) for n in range(3)]
     pick_up(calls[0], 10)
     page = sign_in("client_viewer").get(f"/clients/{world.client.id}/lines").text

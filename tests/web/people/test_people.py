@@ -14,7 +14,7 @@ from vokari.core.people.directory import Person, Team
 from vokari.store.people import PersonRow, TeamRow
 from vokari.work.agency import trail
 from vokari.work.flows import drafts
-from vokari.work.people import people
+from vokari.work.people import everybody, keeping
 
 
 @pytest.fixture
@@ -25,7 +25,7 @@ def browser(sign_in: Callable[..., Browser]) -> Browser:
 @pytest.fixture
 def ada(world: World) -> PersonRow:
     form = {"name": "Ada", "phones": [{"to": "410 555 0165"}]}
-    made = people.keep_person(world.house, world.actor, world.client.id, None, form)
+    made = keeping.keep_person(world.house, world.actor, world.client.id, None, form)
     assert isinstance(made, PersonRow)
     return made
 
@@ -37,7 +37,7 @@ def post(browser: Browser, world: World, path: str, **fields: str) -> tuple[int,
 
 
 def person_of(world: World, name: str) -> Person:
-    found = people.everybody(world.house, world.actor, world.client.id).people
+    found = everybody.everybody(world.house, world.actor, world.client.id).people
     return next(one.person for one in found if one.row.name == name)
 
 
@@ -82,7 +82,7 @@ def test_what_is_typed_wrong_is_shown_again(
     assert status == 422
     assert says in text
     assert f'value="{fields["name"]}"' in text
-    assert len(people.everybody(world.house, world.actor, world.client.id).people) == 1
+    assert len(everybody.everybody(world.house, world.actor, world.client.id).people) == 1
 
 
 def test_a_phone_abroad_asks_once(browser: Browser, world: World) -> None:
@@ -97,7 +97,7 @@ def test_a_phone_abroad_asks_once(browser: Browser, world: World) -> None:
 def test_a_team_is_made_ordered_and_given_a_rota(browser: Browser, world: World, ada: PersonRow) -> None:
     for name, to in (("Ben", "410 555 0166"), ("Cleo", "410 555 0167")):
         assert post(browser, world, "/0", name=name, to__0=to, on__0="1")[0] == 303
-    keys = {one.row.name: one.row.key for one in people.everybody(world.house, world.actor, world.client.id).people}
+    keys = {one.row.name: one.row.key for one in everybody.everybody(world.house, world.actor, world.client.id).people}
     fields = {
         "name": "Yard",
         "strategy": "rota",
@@ -109,7 +109,7 @@ def test_a_team_is_made_ordered_and_given_a_rota(browser: Browser, world: World,
     members = {"person__0": keys["Ada"], "place__0": "2", "person__1": keys["Cleo"], "place__1": "1", "weight__1": "3"}
     swap = {"swap_count": "0", "swap__on__0": "2026-12-07", "swap__by__0": keys["Ben"]}
     assert post(browser, world, "/teams/0", **fields, **members, **swap)[0] == 303
-    line = people.everybody(world.house, world.actor, world.client.id).teams[0]
+    line = everybody.everybody(world.house, world.actor, world.client.id).teams[0]
     assert line.members == ["Cleo", "Ada"]
     assert isinstance(line.team, Team)
     assert line.team.rota
@@ -121,11 +121,11 @@ def test_a_team_is_made_ordered_and_given_a_rota(browser: Browser, world: World,
     ):  # fmt: skip
         status, text = post(browser, world, page, **{**fields, **members, **swap, **wrong})
         assert (status, says in text) == (422, True), wrong
-    assert people.everybody(world.house, world.actor, world.client.id).teams[0].members == ["Cleo", "Ada"]
+    assert everybody.everybody(world.house, world.actor, world.client.id).teams[0].members == ["Cleo", "Ada"]
 
 
 def test_a_ring_step_gets_people_and_teams_and_loses_them(browser: Browser, world: World, ada: PersonRow) -> None:
-    team = people.keep_team(
+    team = keeping.keep_team(
         world.house, world.actor, world.client.id, None, {"name": "Yard", "members": [{"person": ada.key}]}
     )
     assert isinstance(team, TeamRow)
@@ -178,7 +178,9 @@ def test_somebody_is_switched_off_replaced_and_removed(browser: Browser, world: 
     assert "is rung by Ada line" in post(browser, world, "", do="remove", kind="person", id=str(ada.id))[1]
     assert post(browser, world, "/0", name="Ben", to__0="410 555 0166", on__0="1")[0] == 303
     ben = next(
-        one.row for one in people.everybody(world.house, world.actor, world.client.id).people if one.row.name == "Ben"
+        one.row
+        for one in everybody.everybody(world.house, world.actor, world.client.id).people
+        if one.row.name == "Ben"
     )
     assert post(browser, world, f"/person/{ada.id}/replace")[0] == 422
     status, text = post(browser, world, f"/person/{ada.id}/replace", by=str(ben.id), flow=str(flow.id), live="1")

@@ -12,7 +12,8 @@ from vokari.store.flows import CallFlow
 from vokari.work.agency import mailboxes
 from vokari.work.agency.access import NotAllowed
 from vokari.work.flows import drafts, files
-from vokari.work.people import people
+from vokari.work.house.house import Problem
+from vokari.work.people import everybody, keeping, replacing
 
 
 def keep(world: World, tell: str, *agreed: str, box: Mailbox | None = None) -> Mailbox | list[str]:
@@ -66,10 +67,10 @@ def test_an_odd_domain_is_kept_once_it_was_asked_about(world: World) -> None:
 def test_a_persons_own_address_is_checked_as_well(world: World) -> None:
     form = {"name": "Cleo", "email": "cleo@exmaple.com"}
     args = (world.house, world.actor, world.client.id, None)
-    (problem,) = people.keep_person(*args, form)
+    (problem,) = keeping.keep_person(*args, form)
     assert (problem.field, problem.sentence[:33]) == ("email", "Did you mean cleo@example.com? Sa")
-    assert people.keep_person(*args, form, ["cleo@exmaple.com"]).name == "Cleo"
-    (problem,) = people.keep_person(*args, {"name": "Dot", "email": "dot at example"})
+    assert keeping.keep_person(*args, form, ["cleo@exmaple.com"]).name == "Cleo"
+    (problem,) = keeping.keep_person(*args, {"name": "Dot", "email": "dot at example"})
     assert problem.sentence == "“dot at example” is no email address."
 
 
@@ -78,17 +79,17 @@ def test_replacing_a_person_changes_flows_teams_and_mailboxes(world: World) -> N
     box = keep(world, "Ada")
     assert isinstance(box, Mailbox)
     add_team(world, "Yard", [ada])
-    (line, _) = people.everybody(world.house, world.actor, world.client.id).people
+    (line, _) = everybody.everybody(world.house, world.actor, world.client.id).people
     assert (line.teams, line.told_by) == (["Yard"], ["Orders"])
     args = (world.house, world.actor, world.client.id)
-    (problem,) = people.replace(*args, "person", ada.id, ben.id, [], live=False, within=[])
+    (problem,) = replacing.replace(*args, "person", ada.id, ben.id, [], live=False, within=[])
     assert problem.sentence == "Nothing was changed: nothing of what was chosen rings Ada any more."
-    done = people.replace(*args, "person", ada.id, ben.id, [], live=False)
+    done = replacing.replace(*args, "person", ada.id, ben.id, [], live=False)
     assert done == ["the team Yard", "the mailbox Orders"]
     assert told(world, box) == "Ben"
-    (problem,) = people.remove(*args, "person", ben.id)
+    (problem,) = keeping.remove(*args, "person", ben.id)
     assert problem.sentence.startswith("Ben is rung by the team Yard")
-    assert people.remove(*args, "person", ada.id) == []
+    assert keeping.remove(*args, "person", ada.id) == []
 
 
 def test_a_mailbox_whose_person_has_no_address_any_more_is_found(world: World) -> None:
@@ -97,9 +98,9 @@ def test_a_mailbox_whose_person_has_no_address_any_more_is_found(world: World) -
     assert isinstance(box, Mailbox)
     flow = lands_in(world, box)
     args = (world.house, world.actor, world.client.id)
-    people.keep_person(*args, ada.id, {"name": "Ada"})
+    keeping.keep_person(*args, ada.id, {"name": "Ada"})
     assert "untold" in {one.kind for one in drafts.opened(*args, flow.id).findings}
-    (problem,) = people.remove(*args, "person", ada.id)
+    (problem,) = keeping.remove(*args, "person", ada.id)
     assert problem.sentence == "Ada is told by the mailbox Orders: name somebody else there first."
 
 
@@ -107,3 +108,18 @@ def test_only_those_who_work_on_the_client_keep_mailboxes(world: World) -> None:
     for role in ("client_editor", "client_viewer"):
         with pytest.raises(NotAllowed):
             mailboxes.keep(world.house, world.actors[role], world.client.id, None, "X", "x@example.com")
+
+
+def test_a_saved_mailbox_can_be_taken_back(world: World) -> None:
+    args = (world.house, world.actor, world.client.id)
+    made = mailboxes.keep(*args, None, "Orders", "desk@example.com")
+    assert not isinstance(made, list)
+    assert not isinstance(
+        mailboxes.keep(*args, made.id, "Orders and parts", "desk@example.com, yard@example.com"), list
+    )
+    assert mailboxes.steps(*args)[made.id].undo == "changed the name and who is told"
+    assert mailboxes.step_back(*args, made.id, "undo") == []
+    box = next(one for one in mailboxes.of_client(*args) if one.id == made.id)
+    assert (box.name, box.tell) == ("Orders", ["desk@example.com"])
+    assert mailboxes.step_back(*args, made.id, "redo") == []
+    assert mailboxes.step_back(*args, made.id, "redo") == [Problem("", "There is nothing to redo.")]

@@ -16,8 +16,7 @@ from tests.work.people.test_people import CALLED, add
 from tests.world import World
 from vokari.core.checks.finding import Surroundings
 from vokari.core.checks.flows import findings
-from vokari.store.calls import Call, CallLog
-from vokari.store.lookups import LookUpRow
+from vokari.store.calls import Call, CallLog, LookUpRow
 from vokari.webclient import WebOverHttp, is_public
 from vokari.work.calls import asking, history
 from vokari.work.flows import rehearsals

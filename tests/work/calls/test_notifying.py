@@ -18,7 +18,7 @@ from vokari.core.people.directory import Person, Phone
 from vokari.store.people import PersonRow
 from vokari.work.agency import clients
 from vokari.work.calls import notifying
-from vokari.work.people import people
+from vokari.work.people import everybody, keeping, replacing
 
 
 def tell(step: str = "n", **more: Any) -> dict[str, Any]:
@@ -96,9 +96,12 @@ def test_calls_from_test_phones_tell_nobody(line: World) -> None:
 def test_somebody_told_is_replaced_with_the_rest_and_cannot_be_removed(line: World, ada: PersonRow) -> None:
     ben = add(line, "Ben", email="ben@example.com")
     args = (line.house, line.actor, line.client.id)
-    assert "is rung by" in people.remove(*args, "person", ada.id)[0].sentence
-    flow = people.everybody(*args).people[0].places[0].flow
-    assert people.replace(*args, "person", ada.id, ben.id, [flow.id], live=True) == ["the draft of Told", "Told, live"]
+    assert "is rung by" in keeping.remove(*args, "person", ada.id)[0].sentence
+    flow = everybody.everybody(*args).people[0].places[0].flow
+    assert replacing.replace(*args, "person", ada.id, ben.id, [flow.id], live=True) == [
+        "the draft of Told",
+        "Told, live",
+    ]
     call(line)("caller_gone", 30)
     assert [one["to"] for one in sent(line)][:1] == ["ben@example.com"]
 

@@ -19,7 +19,7 @@ from vokari.work.flows import bringing, drafts, files
 from vokari.work.flows.bringing import NEW, Offered
 from vokari.work.hours import sets
 from vokari.work.numbers import sources
-from vokari.work.people import people
+from vokari.work.people import everybody, keeping
 
 
 @pytest.fixture
@@ -66,9 +66,9 @@ def brought(
 def has(world: World, client: Client) -> list[int]:
     """How many people, teams, hours, mailboxes and sources a client has."""
     args = (world.house, world.actor, client.id)
-    everybody = people.everybody(*args)
+    found = everybody.everybody(*args)
     return [
-        len(everybody.people), len(everybody.teams), len(sets.listed(*args)[1]), len(mailboxes.of_client(*args)),
+        len(found.people), len(found.teams), len(sets.listed(*args)[1]), len(mailboxes.of_client(*args)),
         len(sources.lead_sources(*args)),
     ]  # fmt: skip
 
@@ -116,21 +116,21 @@ def test_each_is_matched_made_or_left_open_as_is_said(world: World, other: Clien
     assert isinstance(keeps, Voicemail)
     assert keeps.mailbox == box.key
     assert [one.kind for one in ringing.to] == ["number", "team"]
-    (ada,) = people.everybody(*args).people
+    (ada,) = everybody.everybody(*args).people
     assert ada.teams == ["Yard"]
 
 
 def test_what_has_the_same_name_here_is_matched(world: World, other: Client, file: str) -> None:
     args = (world.house, world.actor, other.id)
-    mine = people.keep_person(*args, None, {"name": "ada", "phones": [{"to": "+14105550171"}]})
+    mine = keeping.keep_person(*args, None, {"name": "ada", "phones": [{"to": "+14105550171"}]})
     assert not isinstance(mine, list)
     offered = look(world, other, file)["Ada"]
     assert (offered.chosen, offered.known) == (f"as:{mine.key}", [(mine.key, "ada")])
     brought(world, other, file, rest=NEW)
     assert has(world, other) == [1, 1, 1, 1, 1]
-    (member,) = people.everybody(*args).teams[0].team.members
+    (member,) = everybody.everybody(*args).teams[0].team.members
     assert member.person == mine.key
-    assert [one.to for one in people.everybody(*args).people[0].person.phones] == ["+14105550171"]
+    assert [one.to for one in everybody.everybody(*args).people[0].person.phones] == ["+14105550171"]
 
 
 @pytest.mark.parametrize(
@@ -151,7 +151,7 @@ def test_phones_are_looked_at_as_the_form_does(world: World, other: Client, file
         assert isinstance(made, CallFlow)
         dialed = [
             phone.to
-            for line in people.everybody(world.house, world.actor, other.id).people
+            for line in everybody.everybody(world.house, world.actor, other.id).people
             for phone in line.person.phones
         ]
         assert to not in dialed

@@ -18,7 +18,7 @@ from vokari.web.calls.transcripts import transcript
 from vokari.work.agency.access import NotFound
 from vokari.work.calls import history as calls
 from vokari.work.holding import turns
-from vokari.work.people import people
+from vokari.work.people import keeping
 
 
 def held_by(world: World, team: str, number: str = CALLED, **more: Any) -> None:
@@ -159,7 +159,7 @@ def test_the_line_is_full_and_nobody_available_are_said(world: World, staff: dic
         pick_up(one, 10)
     assert said(calls[3]) == "The line is full"
     for one in staff.values():
-        people.set_duty(world.house, world.actor, world.client.id, one.id, off=True)
+        keeping.set_duty(world.house, world.actor, world.client.id, one.id, off=True)
     assert said(arrive(world, "c9", at=50)) == "Nobody is here"
 
 
@@ -167,15 +167,15 @@ def test_switching_off_sends_those_who_wait_on_and_switching_on_serves_them(
     line: World, staff: dict[str, PersonRow]
 ) -> None:
     args = (line.house, line.actor, line.client.id)
-    people.set_duty(*args, staff["Ben"].id, off=True)
+    keeping.set_duty(*args, staff["Ben"].id, off=True)
     first, second = arrive(line, "c0"), arrive(line, "c1", at=1)
-    people.set_duty(*args, staff["Ben"].id, off=False)
+    keeping.set_duty(*args, staff["Ben"].id, off=False)
     assert pokes(line) == ["c1"]
     second("poked", 5)
     assert rung(second) == "Ben"
     third = arrive(line, "c2", at=6)
     for one in staff.values():
-        people.set_duty(*args, one.id, off=True)
+        keeping.set_duty(*args, one.id, off=True)
     assert set(pokes(line)) == {"c2"}
     third("poked", 9)
     assert said(third) == "Nobody is here"

@@ -104,7 +104,7 @@ def test_a_saved_week_can_be_taken_back_and_done_again(world: World, opening: Ho
     undone = sets.step_back(world.house, world.actor, world.client.id, opening.id, "undo")
     assert isinstance(undone, OpenHours)
     assert undone.hours == before.hours
-    assert undone.redo_words == "took back: drew Front desk anew"
+    assert undone.redo_words == "drew Front desk anew"
     redone = sets.step_back(world.house, world.actor, world.client.id, opening.id, "redo")
     assert isinstance(redone, OpenHours)
     assert redone.hours == now.hours

@@ -18,7 +18,7 @@ from vokari.work.hours import days, sets, shared_days
 from vokari.work.house.house import Problem
 from vokari.work.numbers import extensions, number_form, sources
 from vokari.work.numbers.number_form import NumberForm
-from vokari.work.people import people, renumbering
+from vokari.work.people import everybody, keeping, renumbering, replacing
 
 ROUNDS = 12
 
@@ -36,7 +36,7 @@ def at_once(*acts: Callable[[], Any]) -> list[Any]:
 
 
 def person_of(world: World, row: PersonRow) -> Person:
-    return people.everybody(world.house, world.actor, world.client.id).person(row.id).person
+    return everybody.everybody(world.house, world.actor, world.client.id).person(row.id).person
 
 
 def refused(result: Any) -> bool:
@@ -50,7 +50,7 @@ def test_a_person_saved_while_a_phone_of_theirs_is_replaced_loses_neither(world:
         was = person_of(world, ada).model_dump(mode="json")
         form, new = {**was, "note": f"round {n}"}, f"+141055501{50 + n}"
         saved, replaced = at_once(
-            lambda form=form, was=was: people.keep_person(*args, ada.id, form, was=was),
+            lambda form=form, was=was: keeping.keep_person(*args, ada.id, form, was=was),
             lambda was=was, new=new: renumbering.replace(*args, was["phones"][0]["to"], new, [ada.id], [], live=False),
         )
         after = person_of(world, ada)
@@ -65,11 +65,11 @@ def test_who_edits_the_phone_that_was_replaced_is_told_and_may_save_again(world:
     was = person_of(world, ada).model_dump(mode="json")
     renumbering.replace(*args, PHONES["Ada"], "+14105550150", [ada.id], [], live=False)
     form = {**was, "phones": [{**was["phones"][0], "seconds": 12}]}
-    (told,) = people.keep_person(*args, ada.id, form, was=was)
+    (told,) = keeping.keep_person(*args, ada.id, form, was=was)
     assert told.field == "was"
     assert "the phones (now +14105550150)" in told.sentence
     assert person_of(world, ada).phones[0].to == "+14105550150"
-    again = people.keep_person(*args, ada.id, form, was=person_of(world, ada).model_dump(mode="json"))
+    again = keeping.keep_person(*args, ada.id, form, was=person_of(world, ada).model_dump(mode="json"))
     assert isinstance(again, PersonRow)
     assert person_of(world, ada).phones[0].seconds == 12
 
@@ -102,13 +102,13 @@ def test_people_put_in_each_others_place_at_once_end_in_one_order_or_the_other(w
             )
         )  # fmt: skip
         first, second = at_once(
-            lambda flow=flow: people.replace(*args, "person", ada.id, ben.id, [flow.id], live=True),
-            lambda flow=flow: people.replace(*args, "person", ada.id, cleo.id, [flow.id], live=True),
+            lambda flow=flow: replacing.replace(*args, "person", ada.id, ben.id, [flow.id], live=True),
+            lambda flow=flow: replacing.replace(*args, "person", ada.id, cleo.id, [flow.id], live=True),
         )
         assert refused(first) != refused(second)
         winner = ben if refused(second) else cleo
         rung = drafts.opened(*args, flow.id).document.step("r").to[0].person
-        members = people.everybody(*args).team(team.id).team.members
+        members = everybody.everybody(*args).team(team.id).team.members
         assert (rung, members[0].person) == (winner.key, winner.key)
 
 
@@ -118,12 +118,12 @@ def test_crossing_replacements_do_not_wait_for_each_other(world: World) -> None:
     for n in range(ROUNDS):
         add_team(world, f"Team {n}", [ada if n % 2 else ben])
         at_once(
-            lambda: people.replace(*args, "person", ada.id, ben.id, [], live=False),
-            lambda: people.replace(*args, "person", ben.id, ada.id, [], live=False),
+            lambda: replacing.replace(*args, "person", ada.id, ben.id, [], live=False),
+            lambda: replacing.replace(*args, "person", ben.id, ada.id, [], live=False),
         )
-    members = {one.person for line in people.everybody(*args).teams for one in line.team.members}
+    members = {one.person for line in everybody.everybody(*args).teams for one in line.team.members}
     assert members <= {ada.key, ben.key}
-    assert all(line.team.members for line in people.everybody(*args).teams)
+    assert all(line.team.members for line in everybody.everybody(*args).teams)
 
 
 def test_a_team_that_takes_somebody_in_while_they_are_removed_does_not_ring_nobody(world: World) -> None:
@@ -131,8 +131,8 @@ def test_a_team_that_takes_somebody_in_while_they_are_removed_does_not_ring_nobo
     for n in range(ROUNDS):
         gone = add(world, f"Guest {n}")
         made, removed = at_once(
-            lambda gone=gone, n=n: people.keep_team(*args, None, {"name": f"T{n}", "members": [{"person": gone.key}]}),
-            lambda gone=gone: people.remove(*args, "person", gone.id),
+            lambda gone=gone, n=n: keeping.keep_team(*args, None, {"name": f"T{n}", "members": [{"person": gone.key}]}),
+            lambda gone=gone: keeping.remove(*args, "person", gone.id),
         )
         assert isinstance(made, TeamRow) != (removed == [])
 

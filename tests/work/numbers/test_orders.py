@@ -6,8 +6,7 @@ from tests.world import World
 from vokari.core.numbers.choosing import confusable
 from vokari.formats import source_lists
 from vokari.standins.carrier.app import Carrier
-from vokari.store.numbers import TrackingNumber
-from vokari.store.orders import NumberOrder
+from vokari.store.numbers import NumberOrder, TrackingNumber
 from vokari.work.agency import clients
 from vokari.work.agency.access import NotAllowed
 from vokari.work.agency.clients import NumberRules

@@ -11,7 +11,7 @@ from tests.wire import Wire
 from tests.world import World, main_line, make_world
 from vokari.standins.carrier.app import Carrier
 from vokari.standins.carrier.porting import LETTER, PortDesk, Stages
-from vokari.store.porting import Port
+from vokari.store.numbers import Port
 from vokari.work.agency.access import NotAllowed, NotFound
 from vokari.work.calls import history
 from vokari.work.calls.history import CallFilter

@@ -10,7 +10,7 @@ from tests.work.people.test_people import PHONES, add
 from tests.world import World
 from vokari.formats import vcards
 from vokari.work.agency.access import NotAllowed
-from vokari.work.people import cards, people
+from vokari.work.people import cards, everybody, keeping
 from vokari.work.people.cards import Taken
 
 FOUR = (
@@ -27,7 +27,7 @@ def take(world: World, data: str | bytes, *, abroad: bool = False, role: str = "
 
 
 def phones_of(world: World, name: str) -> list[tuple[str, str]]:
-    found = people.everybody(world.house, world.actor, world.client.id).people
+    found = everybody.everybody(world.house, world.actor, world.client.id).people
     return [(one.name, one.to) for line in found if line.row.name == name for one in line.person.phones]
 
 
@@ -39,7 +39,7 @@ def test_what_is_written_passes_an_independent_checker_and_is_read_by_another_pa
         "name": "Ben van der Vlies",
         "phones": [{"to": PHONES["Ben"], "name": "mobile"}, {"to": "sip:ben@phones.example.com"}],
     }
-    people.keep_person(world.house, world.actor, world.client.id, None, form)
+    keeping.keep_person(world.house, world.actor, world.client.id, None, form)
     written = cards.export(world.house, world.actor, world.client.id)
     file = tmp_path / "people.vcf"
     older = [line for line in written.splitlines(keepends=True) if not line.startswith("IMPP")]
@@ -56,9 +56,9 @@ def test_what_was_written_adds_nothing_to_the_client_it_came_from_and_all_to_ano
     add(world, "Ada", extension="21", note="Mornings")
     written = cards.export(world.house, world.actor, world.client.id)
     assert take(world, written) == Taken()
-    people.remove(world.house, world.actor, world.client.id, "person", 1)
+    keeping.remove(world.house, world.actor, world.client.id, "person", 1)
     assert take(world, written) == Taken(added=["Ada"])
-    (ada,) = people.everybody(world.house, world.actor, world.client.id).people
+    (ada,) = everybody.everybody(world.house, world.actor, world.client.id).people
     assert (ada.person.extension, ada.person.note, ada.person.phones[0].name) == ("21", "Mornings", "desk")
 
 
@@ -67,7 +67,7 @@ def test_a_card_of_version_4_is_read_with_the_preferred_phone_first(world: World
     assert phones_of(world, "Mia Holt") == [
         ("mobile", "+14105550172"), ("home", "+14105550171"), ("", "sip:mia@phones.example.com")
     ]  # fmt: skip
-    (mia,) = people.everybody(world.house, world.actor, world.client.id).people
+    (mia,) = everybody.everybody(world.house, world.actor, world.client.id).people
     assert (mia.person.email, mia.person.note) == ("mia@example.com", "Knows engines, and\nboats")
 
 

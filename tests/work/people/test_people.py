@@ -27,8 +27,9 @@ from vokari.work.calls import history
 from vokari.work.calls.history import CallFilter
 from vokari.work.flows import bringing, drafts, files, rehearsals, versions
 from vokari.work.hours import sets
+from vokari.work.house import undoing
 from vokari.work.house.house import Problem
-from vokari.work.people import meanings, people
+from vokari.work.people import everybody, keeping, meanings, replacing
 
 CALLED = "+14105550142"
 PHONES = {"Ada": "+14105550165", "Ben": "+14105550166", "Cleo": "+14105550167"}
@@ -36,14 +37,16 @@ PHONES = {"Ada": "+14105550165", "Ben": "+14105550166", "Cleo": "+14105550167"}
 
 def add(world: World, name: str, **more: Any) -> PersonRow:
     phones = [{"to": PHONES.get(name, "+14105550168"), "name": "desk"}]
-    made = people.keep_person(world.house, world.actor, world.client.id, None, {"name": name, "phones": phones, **more})
+    made = keeping.keep_person(
+        world.house, world.actor, world.client.id, None, {"name": name, "phones": phones, **more}
+    )
     assert isinstance(made, PersonRow), made
     return made
 
 
 def add_team(world: World, name: str, members: list[PersonRow], **more: Any) -> TeamRow:
     rows = [{"person": one.key} for one in members]
-    made = people.keep_team(world.house, world.actor, world.client.id, None, {"name": name, "members": rows, **more})
+    made = keeping.keep_team(world.house, world.actor, world.client.id, None, {"name": name, "members": rows, **more})
     assert isinstance(made, TeamRow), made
     return made
 
@@ -92,7 +95,7 @@ def test_calls_from_test_phones_and_rehearsals_take_no_turn(line: World) -> None
     assert not isinstance(clients.add_test_phone(line.house, line.actor, "410 555 0190", "Test", "US"), list)
     wire = Wire(line.house, "t")
     assert wire.arrive(CALLED, "+14105550190")[0]["number"] == PHONES["Ada"]
-    flow_id = people.everybody(line.house, line.actor, line.client.id).teams[0].places[0].flow.id
+    flow_id = everybody.everybody(line.house, line.actor, line.client.id).teams[0].places[0].flow.id
     for _ in range(2):
         call = rehearsals.begin(line.house, line.actor, line.client.id, flow_id, called=CALLED, caller="", at=NOON)
         assert isinstance(call, rehearsals.OpenRehearsal)
@@ -139,12 +142,12 @@ def test_a_daily_limit_holds_for_the_clients_own_day(world: World, clock: Standi
 
 def test_switched_off_people_are_not_rung_and_nobody_left_is_said(line: World, staff: dict[str, PersonRow]) -> None:
     args = (line.house, line.actors["client_editor"], line.client.id)
-    people.set_duty(*args, staff["Ada"].id, off=True)
+    keeping.set_duty(*args, staff["Ada"].id, off=True)
     assert arrive(line, "a").commands[0]["number"] == PHONES["Ben"]
     for name in ("Ben", "Cleo"):
-        people.set_duty(*args, staff[name].id, off=True)
+        keeping.set_duty(*args, staff[name].id, off=True)
     assert arrive(line, "b").commands[0]["type"] == "play"
-    people.set_duty(*args, staff["Cleo"].id, off=False)
+    keeping.set_duty(*args, staff["Cleo"].id, off=False)
     assert arrive(line, "c").commands[0]["number"] == PHONES["Cleo"]
     words = [one.words for one in trail.listed(line.house, line.actor, line.client.id)]
     assert words[:2] == ["switched Cleo on", "switched Cleo off"]
@@ -181,14 +184,14 @@ def test_what_is_wrong_with_a_person_is_said_and_nothing_is_kept(
 ) -> None:
     add(world, "Ada", extension="21")
     world.number(CALLED, world.source("Search advert"))
-    refused = said(people.keep_person(world.house, world.actor, world.client.id, None, form))
+    refused = said(keeping.keep_person(world.house, world.actor, world.client.id, None, form))
     assert [(one, says in sentence) for one, sentence in refused] == [(field, True)]
     assert [row.name for row in rows(world, PersonRow)] == ["Ada"]
 
 
 def test_a_phone_abroad_is_kept_once_it_was_agreed_to(world: World) -> None:
     form = {"name": "Dee", "phones": [{"to": "+44 20 7946 0630"}]}
-    kept = people.keep_person(world.house, world.actor, world.client.id, None, form, ["+442079460630"])
+    kept = keeping.keep_person(world.house, world.actor, world.client.id, None, form, ["+442079460630"])
     assert isinstance(kept, PersonRow)
 
 
@@ -209,28 +212,28 @@ def test_what_is_wrong_with_a_team_is_said(world: World, staff: dict[str, Person
             "every share is zero",
         ),
     ):
-        refused = said(people.keep_team(*args, None, form))
+        refused = said(keeping.keep_team(*args, None, form))
         assert refused[0][0] == field
         assert says.lower() in refused[0][1].lower()
-    circle = said(people.keep_team(*args, one.id, {"name": "One", "members": [ada], "then": two.key}))
+    circle = said(keeping.keep_team(*args, one.id, {"name": "One", "members": [ada], "then": two.key}))
     assert circle == [("then", "Teams would go round in a circle: One, then Two, then One.")]
 
 
 def test_somebody_in_use_stays_and_who_was_removed_comes_back(line: World, staff: dict[str, PersonRow]) -> None:
     args = (line.house, line.actor, line.client.id)
-    team = people.everybody(*args).teams[0].row
-    assert said(people.remove(*args, "person", staff["Ada"].id)) == [
+    team = everybody.everybody(*args).teams[0].row
+    assert said(keeping.remove(*args, "person", staff["Ada"].id)) == [
         ("", "Ada is rung by the team Yard: put somebody else there first.")
     ]
-    assert "Team line, row 1 Yard office" in said(people.remove(*args, "team", team.id))[0][1]
+    assert "Team line, row 1 Yard office" in said(keeping.remove(*args, "team", team.id))[0][1]
     dee = add(line, "Dee")
-    assert people.remove(*args, "person", dee.id) == []
-    assert [row.name for row in people.everybody(*args).removed] == ["Dee"]
+    assert keeping.remove(*args, "person", dee.id) == []
+    assert [row.name for row in everybody.everybody(*args).removed] == ["Dee"]
     again = add(line, "Dee")
-    assert "has this name" in said(people.bring_back(*args, "person", dee.id))[0][1]
-    assert people.remove(*args, "person", again.id) == []
-    assert people.bring_back(*args, "person", dee.id) == []
-    assert "Dee" in [one.row.name for one in people.everybody(*args).people]
+    assert "has this name" in said(keeping.bring_back(*args, "person", dee.id))[0][1]
+    assert keeping.remove(*args, "person", again.id) == []
+    assert keeping.bring_back(*args, "person", dee.id) == []
+    assert "Dee" in [one.row.name for one in everybody.everybody(*args).people]
 
 
 # in somebody's place
@@ -249,11 +252,11 @@ def test_a_person_is_replaced_in_drafts_teams_and_live_in_one_step(line: World, 
         )
     )
     dee = add(line, "Dee")
-    places = people.everybody(*args).person(staff["Ada"].id).places
+    places = everybody.everybody(*args).person(staff["Ada"].id).places
     assert [(place.words, place.draft, place.live) for place in places] == [("Ada line, row 1 Ada first", True, True)]
-    done = people.replace(*args, "person", staff["Ada"].id, dee.id, [flow.id], live=True)
+    done = replacing.replace(*args, "person", staff["Ada"].id, dee.id, [flow.id], live=True)
     assert done == ["the team Yard", "the draft of Ada line", "Ada line, live"]
-    everyone = people.everybody(*args)
+    everyone = everybody.everybody(*args)
     assert everyone.teams[0].members == ["Dee", "Ben", "Cleo"]
     assert everyone.person(staff["Ada"].id).places == []
     draft = drafts.opened(*args, flow.id)
@@ -263,8 +266,8 @@ def test_a_person_is_replaced_in_drafts_teams_and_live_in_one_step(line: World, 
     assert draft.live
     assert draft.live.number == 2
     assert not draft.changed, "what is live equals the draft, as before"
-    assert people.remove(*args, "person", staff["Ada"].id) == []
-    assert said(people.replace(*args, "person", dee.id, dee.id, [], live=False)) == [("by", "Choose somebody else.")]
+    assert keeping.remove(*args, "person", staff["Ada"].id) == []
+    assert said(replacing.replace(*args, "person", dee.id, dee.id, [], live=False)) == [("by", "Choose somebody else.")]
 
 
 def test_a_flow_that_rings_somebody_who_is_gone_does_not_go_live(world: World) -> None:
@@ -283,12 +286,12 @@ def test_who_may_change_people(world: World, staff: dict[str, PersonRow]) -> Non
     house, client_id, ada = world.house, world.client.id, staff["Ada"].id
     other = make_world(house, "Other agency", "other.example.com")
     changes = [
-        lambda actor: people.everybody(house, actor, client_id),
-        lambda actor: people.keep_person(house, actor, client_id, ada, {"name": "Ada"}),
-        lambda actor: people.keep_team(house, actor, client_id, None, {"name": ""}),
-        lambda actor: people.set_duty(house, actor, client_id, ada, off=True),
-        lambda actor: people.remove(house, actor, client_id, "person", ada),
-        lambda actor: people.bring_back(house, actor, client_id, "person", ada),
+        lambda actor: everybody.everybody(house, actor, client_id),
+        lambda actor: keeping.keep_person(house, actor, client_id, ada, {"name": "Ada"}),
+        lambda actor: keeping.keep_team(house, actor, client_id, None, {"name": ""}),
+        lambda actor: keeping.set_duty(house, actor, client_id, ada, off=True),
+        lambda actor: keeping.remove(house, actor, client_id, "person", ada),
+        lambda actor: keeping.bring_back(house, actor, client_id, "person", ada),
     ]
     for change in changes:
         change(world.actors["client_editor"])
@@ -297,11 +300,13 @@ def test_who_may_change_people(world: World, staff: dict[str, PersonRow]) -> Non
         with pytest.raises(NotFound):
             change(other.actor)
     with pytest.raises(NotAllowed):
-        people.replace(house, world.actors["client_editor"], client_id, "person", ada, staff["Ben"].id, [], live=False)
-    theirs = people.keep_person(house, other.actor, other.client.id, None, {"name": "Theirs"})
+        replacing.replace(
+            house, world.actors["client_editor"], client_id, "person", ada, staff["Ben"].id, [], live=False
+        )
+    theirs = keeping.keep_person(house, other.actor, other.client.id, None, {"name": "Theirs"})
     assert isinstance(theirs, PersonRow)
     with pytest.raises(NotFound):
-        people.replace(house, world.actor, client_id, "person", ada, theirs.id, [], live=False)
+        replacing.replace(house, world.actor, client_id, "person", ada, theirs.id, [], live=False)
 
 
 def test_the_log_of_a_call_says_who_was_lined_up(line: World) -> None:
@@ -317,7 +322,7 @@ def test_the_log_of_a_call_says_who_was_lined_up(line: World) -> None:
 
 def test_what_a_team_means_now_and_at_its_own_load(line: World, staff: dict[str, PersonRow]) -> None:
     args = (line.house, line.actor, line.client.id)
-    team = people.everybody(*args).teams[0]
+    team = everybody.everybody(*args).teams[0]
     few = meanings.of_team(*args, team.row.id)
     assert few.now.longest == 60
     assert few.hours == []
@@ -336,7 +341,7 @@ def test_what_a_team_means_now_and_at_its_own_load(line: World, staff: dict[str,
     assert step
     assert step.now.longest == 60
     assert meanings.of_step(*args, flow.id, "vm") is None
-    people.set_duty(*args, staff["Ada"].id, off=True)
+    keeping.set_duty(*args, staff["Ada"].id, off=True)
     assert meanings.of_team(*args, team.row.id).now.longest == 40
     with pytest.raises(NotAllowed):
         meanings.of_team(line.house, line.actors["client_viewer"], line.client.id, team.row.id)
@@ -349,7 +354,7 @@ def test_a_flow_carries_its_people_and_teams_to_another_client(world: World, sta
     assert isinstance(duty, HoursSet)
     args = (world.house, world.actor, world.client.id)
     ben = {"name": "Ben", "phones": [{"to": PHONES["Ben"]}], "hours": duty.key, "extension": "22"}
-    assert isinstance(people.keep_person(*args, staff["Ben"].id, ben), PersonRow)
+    assert isinstance(keeping.keep_person(*args, staff["Ben"].id, ben), PersonRow)
     behind = add_team(world, "Duty", [staff["Ben"]])
     yard = add_team(world, "Yard", [staff["Ada"]], then=behind.key)
     text = files.export(*args, rings_team(world, yard).id)
@@ -362,7 +367,7 @@ def test_a_flow_carries_its_people_and_teams_to_another_client(world: World, sta
     for n in range(2):
         made = bringing.bring_in(world.house, world.actor, other.id, text, f"Copy {n}", rest=bringing.NEW)
         assert isinstance(made, CallFlow), made
-    there = people.everybody(world.house, world.actor, other.id)
+    there = everybody.everybody(world.house, world.actor, other.id)
     assert [one.row.name for one in there.people] == ["Ada", "Ben"], "the second copy finds them by name"
     assert [(one.row.name, one.members, one.then) for one in there.teams] == [
         ("Duty", ["Ben"], ""),
@@ -374,3 +379,27 @@ def test_a_flow_carries_its_people_and_teams_to_another_client(world: World, sta
     draft = drafts.opened(world.house, world.actor, other.id, made.id)
     assert [one.sentence for one in draft.findings if one.weight == "stops"] == []
     assert files.export(world.house, world.actor, other.id, made.id).count('"name": "Ada"') == 1
+
+
+def test_a_saved_person_and_a_saved_team_can_be_taken_back_and_done_again(line: World) -> None:
+    args = (line.house, line.actor, line.client.id)
+    found = everybody.everybody(*args)
+    ada, yard = found.people[0], found.teams[0]
+    assert keeping.steps(*args, "person", ada.row.id) == undoing.Steps()
+    assert keeping.step_back(*args, "person", ada.row.id, "undo") == [Problem("", "There is nothing to undo.")]
+    changed = {**ada.person.model_dump(mode="json"), "name": "Ada Lark", "note": "Mornings"}
+    assert not isinstance(keeping.keep_person(*args, ada.row.id, changed), list)
+    assert keeping.steps(*args, "person", ada.row.id).undo == "changed the name and the note"
+    assert keeping.step_back(*args, "person", ada.row.id, "undo") == []
+    assert everybody.everybody(*args).person(ada.row.id).person == ada.person
+    assert keeping.step_back(*args, "person", ada.row.id, "redo") == []
+    assert everybody.everybody(*args).person(ada.row.id).person.name == "Ada Lark"
+    fewer = {**yard.team.model_dump(mode="json"), "members": yard.team.model_dump(mode="json")["members"][1:]}
+    assert not isinstance(keeping.keep_team(*args, yard.row.id, fewer), list)
+    assert keeping.remove(*args, "person", ada.row.id) == []
+    gone = keeping.step_back(*args, "team", yard.row.id, "undo")
+    assert [one.sentence for one in gone] == ["Somebody in this team is gone: take them out."]
+    assert len(everybody.everybody(*args).team(yard.row.id).team.members) == len(yard.team.members) - 1
+    assert keeping.bring_back(*args, "person", ada.row.id) == []
+    assert keeping.step_back(*args, "team", yard.row.id, "undo") == []
+    assert everybody.everybody(*args).team(yard.row.id).team == yard.team

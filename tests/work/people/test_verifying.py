@@ -14,7 +14,7 @@ from vokari.store.flows import CallFlow
 from vokari.work.agency.access import NotAllowed, NotFound
 from vokari.work.flows import drafts
 from vokari.work.house.house import Problem
-from vokari.work.people import people, renumbering, verifying
+from vokari.work.people import everybody, keeping, renumbering, verifying
 from vokari.work.people.verifying import Destination
 
 
@@ -56,7 +56,7 @@ def test_a_phone_whose_key_is_pressed_is_verified_from_that_moment(line: World, 
     ("to", "said"), [("+14105550113", "nobody answered"), ("+14105550114", "nobody pressed the key")]
 )
 def test_a_phone_that_does_not_answer_is_not_verified(line: World, to: str, said: str) -> None:
-    people.keep_person(
+    keeping.keep_person(
         line.house, line.actor, line.client.id, None, {"name": "Cleo", "phones": [{"to": "+14105550114"}]}
     )
     assert ask(line, to) == []
@@ -137,7 +137,7 @@ def never(world: World, flow_id: int) -> list[str]:
 
 
 def test_a_flow_says_which_of_its_phones_were_never_verified(line: World) -> None:
-    team = people.everybody(line.house, line.actor, line.client.id).teams[0].row
+    team = everybody.everybody(line.house, line.actor, line.client.id).teams[0].row
     flow = rings_team(line, team)
     assert never(line, flow.id) == [
         "“Yard office” rings phones that were never verified: Ada, Ben. A call to each settles it, under People."
@@ -167,7 +167,7 @@ def dialed(world: World) -> set[str]:
 
 
 def test_a_number_is_replaced_in_people_and_flows_at_once_and_live(line: World) -> None:
-    people.keep_person(
+    keeping.keep_person(
         line.house, line.actor, line.client.id, None, {"name": "Dana", "phones": [{"to": DANA, "name": "desk"}]}
     )
     assert swap(line, DANA, "410 555 0188", live=True) == ["Dana", "the draft of Main line", "Main line, live"]
@@ -203,7 +203,7 @@ def test_a_number_that_only_the_live_version_rings_goes_with_the_next_one(line: 
 
 
 def test_only_what_is_chosen_changes(line: World) -> None:
-    people.keep_person(line.house, line.actor, line.client.id, None, {"name": "Dana", "phones": [{"to": DANA}]})
+    keeping.keep_person(line.house, line.actor, line.client.id, None, {"name": "Dana", "phones": [{"to": DANA}]})
     assert swap(line, DANA, "sip:dana@phones.example.com", only="people") == ["Dana"]
     assert {DANA, "sip:dana@phones.example.com"} <= dialed(line)
     assert swap(line, DANA, "sip:dana@phones.example.com") == ["the draft of Main line"]

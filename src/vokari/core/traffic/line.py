@@ -276,7 +276,9 @@ class _Line:
 
     def ring(self, leg: RingLeg) -> None:
         accept = float(leg.accept.seconds) if leg.accept else None
-        for delay, what in pacing.outcomes(self.phone(leg), leg.seconds, accept, machine_detection=leg.machine_detection):
+        for delay, what in pacing.outcomes(
+            self.phone(leg), leg.seconds, accept, machine_detection=leg.machine_detection
+        ):
             self.later(delay, Leg(leg.id, what))
 
     def record(self, command: Record) -> None:

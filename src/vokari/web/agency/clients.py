@@ -122,6 +122,7 @@ def _settings(request: Request, signed: Signed, client_id: int, status: int = 20
         "form_was": asdict(form),
         "rules_was": asdict(clients.rules_of(client)),
         "box_was": mailboxes.stands,
+        "box_can": mailboxes.steps(house, signed.actor, client_id) if signed.actor.works else {},
         "agreed": "",
         "mailbox_open": 0,
         "mailbox_errors": {},
@@ -176,13 +177,17 @@ def set_number_rules(request: Request, posted: Form, client_id: Id) -> Response:
 def keep_mailbox(request: Request, posted: Form, client_id: Id) -> Response:
     typed = {"name": posted.text("name"), "tell": posted.text("tell"), "agreed": posted.text("agreed")}
     mailbox_id = posted.whole("mailbox")
-    result = mailboxes.keep(
-        house_of(request), posted.actor, client_id, mailbox_id, typed["name"], typed["tell"], typed["agreed"].split(),
-        posted.was(),
-    )  # fmt: skip
-    if isinstance(result, list):
+    if posted.text("do") in ("undo", "redo"):
+        problems = mailboxes.step_back(house_of(request), posted.actor, client_id, mailbox_id or 0, posted.text("do"))
+    else:
+        result = mailboxes.keep(
+            house_of(request), posted.actor, client_id, mailbox_id, typed["name"], typed["tell"], typed["agreed"].split(),
+            posted.was(),
+        )  # fmt: skip
+        problems = result if isinstance(result, list) else []
+    if problems:
         typed["agreed"] = " ".join(one for one in re.split(r"[,;\s]+", typed["tell"]) if "@" in one)
-        values = {"mailbox_open": mailbox_id or -1, "mailbox_errors": by_field(result), "mailbox_typed": typed}
+        values = {"mailbox_open": mailbox_id or -1, "mailbox_errors": by_field(problems), "mailbox_typed": typed}
         return _settings(request, posted.signed, client_id, 422, **values)
     return go(request, f"/clients/{client_id}/settings#mailboxes")
 

@@ -50,7 +50,7 @@ def change(request: Request, posted: Form, client_id: Id, hours_id: Id) -> Respo
         case "remove":
             problems = days.remove(house, actor, client_id, hours_id, posted.text("exception"))
         case "share":
-            chosen = asked.wholes(posted.form.getlist("list"))
+            chosen = posted.ids("list")
             problems = days.share(house, actor, client_id, hours_id, chosen, posted.was())
         case _:
             one = sets.opened(house, actor, client_id, hours_id)

@@ -133,7 +133,7 @@ def _indexes(posted: Posted) -> list[int]:
 def missing(request: Request, posted: Form, client_id: Id) -> Response:
     """Proposes numbers for lead sources that are there and have none."""
     house, actor = house_of(request), posted.actor
-    picked = set(asked.wholes(posted.form.getlist("source")))
+    picked = set(posted.ids("source"))
     numbers.of_client(house, actor, client_id)
     known = [one for one in sources.lead_sources(house, actor, client_id) if one.id in picked]
     if not known:

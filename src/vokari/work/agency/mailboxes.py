@@ -10,13 +10,14 @@ from sqlalchemy.orm import Session
 from ...core import mail
 from ...core.people.directory import Person
 from ...store.agency import Mailbox
-from ..house import meanwhile
+from ..house import meanwhile, undoing
 from ..house.house import House, Problem, Problems, Row
 from ..house.keys import new_key
 from ..people import ringers
 from .access import Actor, NotFound, allow, note
 
 PERSON = "person:"
+MAILBOX = undoing.Kind("mailbox", ("name", "tell"))
 """What stands before a person's key among those whom a mailbox tells."""
 FIELD_NAMES = {"name": "the name", "tell": "who is told"}
 MOST_TOLD = 50
@@ -100,12 +101,40 @@ def keep(
                 if isinstance(fields, list):
                     return fields
                 name, told = fields["name"], fields["tell"]
-            mailbox.name, mailbox.tell = name, told
-            session.flush()
+            if mailbox_id is None or mailbox_id == 0:
+                mailbox.name, mailbox.tell = name, told
+                session.flush()
+            else:
+                after = {"name": name, "tell": told}
+                changed = " and ".join(FIELD_NAMES[one] for one in after if after[one] != stands(mailbox)[one])
+                undoing.keep(session, house, actor, MAILBOX, mailbox, after, f"changed {changed}")
             note(session, house, actor, client_id, f"kept the mailbox {name}")
             return mailbox
     except IntegrityError:
         return [Problem("name", "Another mailbox of this client has this name already.")]
+
+
+def step_back(house: House, actor: Actor, client_id: int, mailbox_id: int, how: str) -> Problems:
+    """Takes the latest change of a mailbox back (`undo`), or does again what was taken back last (`redo`)."""
+    try:
+        with house.begin() as session:
+            allow(session, actor, client_id, "work", changing=True)
+            mailbox = undoing.own(session, Mailbox, client_id, mailbox_id, lock=True)
+            words = undoing.step_back(session, house, actor, MAILBOX, mailbox, how)
+            if words is None:
+                return [Problem("", f"There is nothing to {how}.")]
+            note(session, house, actor, client_id, f"{mailbox.name}: {words}")
+    except IntegrityError:
+        return [Problem("name", "Another mailbox of this client has the name of then meanwhile.")]
+    return []
+
+
+def steps(house: House, actor: Actor, client_id: int) -> dict[int, undoing.Steps]:
+    """What could be taken back of each mailbox of a client, and done again, by id."""
+    with house.begin() as session:
+        allow(session, actor, client_id, "work")
+        boxes = session.scalars(select(Mailbox.id).where(Mailbox.client_id == client_id))
+        return {box: undoing.steps_in_words(session, MAILBOX, box) for box in boxes.all()}
 
 
 def stands(mailbox: Mailbox) -> Row:
@@ -149,11 +178,20 @@ def naming(session: Session, client_id: int, key: str) -> list[Mailbox]:
 
 
 def replaced(
-    session: Session, client_id: int, old: str, new: str, within: Collection[str] | None = None
+    session: Session,
+    house: House,
+    actor: Actor,
+    client_id: int,
+    old: str,
+    new: str,
+    within: Collection[str] | None = None,
 ) -> list[Mailbox]:
     """Tells another person in the place of one, in every mailbox or those of `within` ("mailbox:" and the name); gives those
     that changed."""
     found = [box for box in naming(session, client_id, old) if within is None or f"mailbox:{box.name}" in within]
     for box in found:
-        box.tell = list(dict.fromkeys(f"{PERSON}{new}" if one == f"{PERSON}{old}" else one for one in box.tell))
+        tell = list(dict.fromkeys(f"{PERSON}{new}" if one == f"{PERSON}{old}" else one for one in box.tell))
+        undoing.keep(
+            session, house, actor, MAILBOX, box, {"name": box.name, "tell": tell}, "put somebody in another’s place"
+        )
     return found

@@ -18,7 +18,7 @@ from ...store.numbers import Assignment, LeadSource, TrackingNumber
 from ...store.people import DutyRow, PersonRow
 from ..calls.history import waiting
 from ..house.house import House
-from ..people.people import MISSED_FLAG
+from ..people.everybody import MISSED_FLAG
 from .access import Actor, allow_agency
 from .stack import SHORT_BYTES, free_bytes
 

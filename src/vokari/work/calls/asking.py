@@ -8,8 +8,7 @@ from sqlalchemy import select
 
 from ...core.flows.questions.kinds import LOOKED_UP_LONGEST, LookedUpAnswer
 from ...core.flows.running.events import Poked, TimerFired
-from ...store.calls import LiveCall
-from ...store.lookups import LookUpRow
+from ...store.calls import LiveCall, LookUpRow
 from ..holding import turns
 from ..house.house import House, Unreachable
 from ..house.sweeps import each

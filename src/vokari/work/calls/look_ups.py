@@ -6,7 +6,7 @@ from sqlalchemy.orm import Session
 from ...core.flows.model.steps import LookUp
 from ...core.flows.questions.kinds import LookedUp, LookedUpAnswer
 from ...core.flows.running.state import State
-from ...store.lookups import LookUpRow
+from ...store.calls import LookUpRow
 from ..house import jobs
 from ..house.house import House, Row
 

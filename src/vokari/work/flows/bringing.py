@@ -31,7 +31,7 @@ from ..house import apart
 from ..house.house import House, Problem, Withdrawn
 from ..house.keys import new_key
 from ..people import verifying
-from ..people.people import ringers_tracking
+from ..people.everybody import ringers_tracking
 
 LARGEST = 2_000_000
 NEW, OPEN, AS = "new", "open", "as:"

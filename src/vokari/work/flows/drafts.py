@@ -28,6 +28,7 @@ from ..agency.mailboxes import addresses
 from ..hours.ready import Standings, names_of
 from ..house.house import House, Problem, Problems, Row
 from ..house.keys import new_key
+from ..house.undoing import plain, said, standing
 from ..people import verifying
 from ..people.ringers import people_of, teams_of
 
@@ -165,17 +166,11 @@ def edit(
 
 def change_rows(session: Session, house: House, actor: Actor, flow: CallFlow, wanted: Sequence[edits.Edit]) -> Problems:
     """Carries out edits of a locked flow as one step of its log, in the caller's transaction; or says why not."""
-    before = FlowDocument.model_validate(flow.draft)
-    document, words = before, []
-    for one in wanted:
-        result = edits.apply(document, one)
-        if isinstance(result, edits.Refused):
-            return [Problem(result.field, result.sentence)]
-        document = result.document
-        words.append(result.words)
-    changes = edits.differences(before, document)
-    if changes:
-        return _logged(session, house, actor, flow, "edit", None, "; ".join(words), changes, document)
+    result = edits.apply(FlowDocument.model_validate(flow.draft), *wanted)
+    if isinstance(result, edits.Refused):
+        return [Problem(result.field, result.sentence)]
+    if result.changes:
+        return _logged(session, house, actor, flow, "edit", None, result.words, result.changes, result.document)
     return []
 
 
@@ -203,45 +198,17 @@ def _step_back(house: House, actor: Actor, client_id: int, flow_id: int, kind: s
         result = edits.undo(document, changes, names)
         if isinstance(result, edits.Refused):
             return [Problem("", result.sentence)]
-        words = f"{'took back' if kind == 'undo' else 'did again'}: {_original(session, target)}"
+        words = said(kind, target.words)
         problems = _logged(session, house, actor, flow, kind, target.seq, words, result.changes, result.document)
         if problems:
             return problems
         return _open(session, house, actor, client, flow)
 
 
-def _original(session: Session, entry: DraftEdit) -> str:
-    """The words of the edit that an undo or redo is about in the end."""
-    while entry.of_seq:
-        before = session.get(DraftEdit, (entry.flow_id, entry.of_seq))
-        if before is None:
-            break
-        entry = before
-    return entry.words
-
-
 def _standing(session: Session, actor: Actor, flow_id: int) -> tuple[DraftEdit | None, DraftEdit | None]:
     """The actor's entries that undo and redo would take back now, from the log alone."""
-    entries = session.scalars(
-        select(DraftEdit)
-        .where(DraftEdit.flow_id == flow_id, DraftEdit.user_id == actor.user_id)
-        .order_by(DraftEdit.seq)
-    ).all()
-    done: list[DraftEdit] = []
-    undone: list[DraftEdit] = []
-    for entry in entries:
-        if entry.kind == "undo":
-            if done:
-                done.pop()
-            undone.append(entry)
-        elif entry.kind == "redo":
-            if undone:
-                undone.pop()
-            done.append(entry)
-        else:
-            done.append(entry)
-            undone.clear()
-    return (done[-1] if done else None, undone[-1] if undone else None)
+    own = select(DraftEdit).where(DraftEdit.flow_id == flow_id, DraftEdit.user_id == actor.user_id)
+    return standing(session.scalars(own.order_by(DraftEdit.seq)))
 
 
 def history(house: House, actor: Actor, client_id: int, flow_id: int, limit: int = 200) -> list[tuple[DraftEdit, str]]:
@@ -305,8 +272,8 @@ def _open(session: Session, house: House, actor: Actor, client: Client, flow: Ca
             )
         ),
         live=live,
-        undo_words=_original(session, undoable) if undoable else "",
-        redo_words=_original(session, redoable) if redoable else "",
+        undo_words=plain(undoable.words) if undoable else "",
+        redo_words=plain(redoable.words) if redoable else "",
         hours=around.hours,
         people=around.people,
         teams=around.teams,

@@ -18,17 +18,18 @@ from ...core.hours import words
 from ...core.hours.document import Day, Hours, Period
 from ...core.hours.painting import of_period
 from ...core.hours.timetable import Timetable
-from ...store.agency import Client, User
+from ...store.agency import Client
 from ...store.flows import CallFlow
-from ...store.hours import HoursEdit, HoursSet
-from ..agency.access import Actor, NotFound, allow, note
+from ...store.hours import HoursSet
+from ..agency.access import Actor, allow, note
 from ..flows.drafts import change_rows
-from ..house import meanwhile
+from ..house import meanwhile, undoing
 from ..house.house import House, Problem, Problems, Row, Withdrawn
 from ..house.keys import new_key
 from . import ready
 from .used import Place, places_by_key
 
+HOURS = undoing.Kind("hours", ("document", "lists"))
 LOG_SHOWN = 30
 DETAILS = {"name": "the name", "time_zone": "the time zone", "main": "which hours the top line speaks of"}
 PURPOSES = {"client": "hours that flows ask for", "own": "own times of a person or a phone"}
@@ -280,14 +281,9 @@ def log_of(house: House, actor: Actor, client_id: int, hours_id: int) -> list[tu
     with house.begin() as session:
         allow(session, actor, client_id, "edit_hours")
         one = own_set(session, client_id, hours_id)
-        query = (
-            select(HoursEdit.at, User.name, HoursEdit.words)
-            .join(User, User.id == HoursEdit.user_id)
-            .where(HoursEdit.hours_id == one.id)
-            .order_by(HoursEdit.seq.desc())
-            .limit(LOG_SHOWN)
-        )
-        return [(at, name, said) for at, name, said in session.execute(query)]
+        return [
+            (entry.at, name, entry.words) for entry, name in undoing.log_of(session, HOURS, one.id, limit=LOG_SHOWN)
+        ]
 
 
 def bring_back(house: House, actor: Actor, client_id: int, hours_id: int) -> Problems:
@@ -295,9 +291,7 @@ def bring_back(house: House, actor: Actor, client_id: int, hours_id: int) -> Pro
     try:
         with house.begin() as session:
             allow(session, actor, client_id, "edit_hours", changing=True)
-            one = session.get(HoursSet, hours_id, with_for_update=True)
-            if one is None or one.client_id != client_id:
-                raise NotFound
+            one = undoing.own(session, HoursSet, client_id, hours_id, lock=True, gone=True)
             one.removed_at = None
             session.flush()
             note(session, house, actor, client_id, f"brought the hours {one.name} back")
@@ -309,24 +303,16 @@ def bring_back(house: House, actor: Actor, client_id: int, hours_id: int) -> Pro
 def step_back(house: House, actor: Actor, client_id: int, hours_id: int, kind: str) -> OpenHours | Problems:
     """Takes the latest change of a set back (`undo`), or does again what was taken back last (`redo`)."""
     try:
-        return _step_back(house, actor, client_id, hours_id, kind)
+        with house.begin() as session:
+            client = allow(session, actor, client_id, "edit_hours", changing=True)
+            one = own_set(session, client_id, hours_id, lock=True)
+            words = undoing.step_back(session, house, actor, HOURS, one, kind)
+            if words is None:
+                return [Problem("", f"There is nothing to {kind}.")]
+            note(session, house, actor, client_id, f"{one.name}: {words}")
+            return open_set(session, house, client, one)
     except IntegrityError:
         return [Problem("", "Another set of hours has the name of then meanwhile: give that one another name first.")]
-
-
-def _step_back(house: House, actor: Actor, client_id: int, hours_id: int, kind: str) -> OpenHours | Problems:
-    with house.begin() as session:
-        client = allow(session, actor, client_id, "edit_hours", changing=True)
-        one = own_set(session, client_id, hours_id, lock=True)
-        undoable, redoable = _standing_edits(session, one.id)
-        target = undoable if kind == "undo" else redoable
-        if target is None:
-            return [Problem("", f"There is nothing to {kind}.")]
-        plain = target.words.removeprefix("took back: ").removeprefix("did again: ")
-        what = f"{'took back' if kind == 'undo' else 'did again'}: {plain}"
-        document = Hours.model_validate(target.before["document"])
-        _keep(session, house, actor, one, document, target.before["lists"], what, kind, target.seq)
-        return open_set(session, house, client, one)
 
 
 # inside a transaction
@@ -334,10 +320,7 @@ def _step_back(house: House, actor: Actor, client_id: int, hours_id: int, kind: 
 
 def own_set(session: Session, client_id: int, hours_id: int, *, lock: bool = False) -> HoursSet:
     """A set of this client that is not removed; raises NotFound for any other."""
-    one = session.get(HoursSet, hours_id, with_for_update=lock)
-    if one is None or one.client_id != client_id or one.removed_at is not None:
-        raise NotFound
-    return one
+    return undoing.own(session, HoursSet, client_id, hours_id, lock=lock)
 
 
 def without_period(old: Hours, gone: set[str], becomes: str) -> Hours:
@@ -364,44 +347,11 @@ def _sentence(error: ValidationError) -> str:
     return f"{said[0].upper()}{said[1:]}."
 
 
-def _keep(
-    session: Session, house: House, actor: Actor, one: HoursSet, new: Hours, lists: list[int], what: str,
-    kind: str = "edit", of_seq: int | None = None,
-) -> None:  # fmt: skip
-    """Writes a changed document down with its log entry; one that changes nothing leaves no trace."""
+def _keep(session: Session, house: House, actor: Actor, one: HoursSet, new: Hours, lists: list[int], what: str) -> None:
+    """Writes a changed document down; one that changes nothing leaves no trace."""
     after: Row = {"document": new.model_dump(mode="json"), "lists": lists}
-    before: Row = {"document": one.document, "lists": list(one.lists)}
-    if after == before:
-        return
-    one.revision += 1
-    one.document, one.lists = after["document"], lists
-    session.add(
-        HoursEdit(
-            hours_id=one.id, seq=one.revision, agency_id=one.agency_id, user_id=actor.user_id, at=house.now(), kind=kind,
-            of_seq=of_seq, words=what[:300], before=before, after=after,
-        )
-    )  # fmt: skip
-    session.flush()
-    note(session, house, actor, one.client_id, f"{one.name}: {what}")
-
-
-def _standing_edits(session: Session, hours_id: int) -> tuple[HoursEdit | None, HoursEdit | None]:
-    """The entries that undo and redo would take back now, from the log alone."""
-    done: list[HoursEdit] = []
-    undone: list[HoursEdit] = []
-    for entry in session.scalars(select(HoursEdit).where(HoursEdit.hours_id == hours_id).order_by(HoursEdit.seq)):
-        if entry.kind == "undo":
-            if done:
-                done.pop()
-            undone.append(entry)
-        elif entry.kind == "redo":
-            if undone:
-                undone.pop()
-            done.append(entry)
-        else:
-            done.append(entry)
-            undone.clear()
-    return (done[-1] if done else None, undone[-1] if undone else None)
+    if undoing.keep(session, house, actor, HOURS, one, after, what):
+        note(session, house, actor, one.client_id, f"{one.name}: {what}")
 
 
 def open_set(session: Session, house: House, client: Client, one: HoursSet) -> OpenHours:
@@ -409,27 +359,17 @@ def open_set(session: Session, house: House, client: Client, one: HoursSet) -> O
     session.flush()
     table = ready.Standings(session, house, client.id, house.now()).table(one.key)
     assert table is not None
-    undoable, redoable = _standing_edits(session, one.id)
-    latest = session.execute(
-        select(HoursEdit.at, User.name).join(User, User.id == HoursEdit.user_id)
-        .where(HoursEdit.hours_id == one.id).order_by(HoursEdit.seq.desc()).limit(1)
-    ).first()  # fmt: skip
-    return OpenHours(
-        one, client, table.hours, table, places_by_key(session, client.id).get(one.key, []),
-        undoable.words if undoable else "", redoable.words if redoable else "", (latest[0], latest[1]) if latest else None,
-    )  # fmt: skip
+    can = undoing.steps_in_words(session, HOURS, one.id)
+    latest = undoing.log_of(session, HOURS, one.id, limit=1)
+    edited = (latest[0][0].at, latest[0][1]) if latest else None
+    places = places_by_key(session, client.id).get(one.key, [])
+    return OpenHours(one, client, table.hours, table, places, can.undo, can.redo, edited)
 
 
 def _since(session: Session, one: HoursSet, base: int) -> str:
     """What was changed of a set after a revision, and by whom."""
-    query = (
-        select(User.name, HoursEdit.words)
-        .join(User, User.id == HoursEdit.user_id)
-        .where(HoursEdit.hours_id == one.id, HoursEdit.seq > base)
-        .order_by(HoursEdit.seq.desc())
-        .limit(3)
-    )
-    return "; ".join(f"{name} {words}" for name, words in session.execute(query)) or "by somebody"
+    later = undoing.log_of(session, HOURS, one.id, after=base, limit=3)
+    return "; ".join(f"{name} {entry.words}" for entry, name in later) or "by somebody"
 
 
 def _week_words(old: Hours, new: Hours) -> str:

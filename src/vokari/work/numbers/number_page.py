@@ -11,8 +11,7 @@ from ...core.numbers.assignments import Span
 from ...store.agency import Client
 from ...store.calls import CallDay
 from ...store.flows import CallFlow
-from ...store.numbers import LeadSource, TrackingNumber
-from ...store.porting import NumberDocument
+from ...store.numbers import LeadSource, NumberDocument, TrackingNumber
 from ..agency.access import Actor, allow
 from ..house.house import House
 from .assignments import spans_of

@@ -14,8 +14,7 @@ from sqlalchemy.orm import Session
 from ...core.numbers import choosing, numbering
 from ...formats.source_lists import Line, is_online
 from ...store.agency import Client, User
-from ...store.numbers import LeadSource, TrackingNumber
-from ...store.orders import NumberOrder, NumberOrderLine
+from ...store.numbers import LeadSource, NumberOrder, NumberOrderLine, TrackingNumber
 from ..agency.access import Actor, NotFound, allow, note
 from ..house import jobs
 from ..house.house import CarrierRefuses, FreeNumber, House, Problem, Problems

@@ -12,8 +12,7 @@ from sqlalchemy.orm import Session
 from ...core.numbers import assignments, numbering
 from ...store.agency import Client
 from ...store.flows import CallFlow
-from ...store.numbers import Carrier, LeadSource, TrackingNumber
-from ...store.porting import NumberDocument, Port
+from ...store.numbers import Carrier, LeadSource, NumberDocument, Port, TrackingNumber
 from ..agency.access import Actor, NotFound, allow, note
 from ..house.house import CarrierRefuses, House, PortState, Problem, Problems
 from ..house.sweeps import each

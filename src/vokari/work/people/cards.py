@@ -9,7 +9,7 @@ from ...formats import vcards
 from ..agency.access import Actor, allow
 from ..house import apart
 from ..house.house import House, Problem, Problems, Row
-from . import people
+from . import everybody, keeping
 
 MOST_PHONES = 10
 
@@ -25,7 +25,7 @@ class Taken:
 
 def export(house: House, actor: Actor, client_id: int) -> str:
     """All people of a client as cards."""
-    found = people.everybody(house, actor, client_id)
+    found = everybody.everybody(house, actor, client_id)
     return vcards.write([(line.row.key, line.person) for line in found.people], found.client.name)
 
 
@@ -46,9 +46,9 @@ def take(house: House, actor: Actor, client_id: int, data: bytes, *, abroad: boo
 
 
 def _take(house: House, actor: Actor, client_id: int, card: vcards.Card, taken: Taken, *, abroad: bool) -> None:
-    found = people.everybody(house, actor, client_id)
+    found = everybody.everybody(house, actor, client_id)
     known = next((line for line in found.people if line.row.name.lower() == card.name.lower()), None)
-    tracking = people.tracking_numbers(house, found.client.agency_id)
+    tracking = everybody.tracking_numbers(house, found.client.agency_id)
     before = known.person if known else None
     phones = [one.model_dump(mode="json") for one in before.phones] if before else []
     agreed = [str(one["to"]) for one in phones]
@@ -70,7 +70,7 @@ def _take(house: House, actor: Actor, client_id: int, card: vcards.Card, taken: 
         form[name] = form.get(name) or value
     if before is not None and _same(before, form):
         return
-    made = people.keep_person(house, actor, client_id, known.row.id if known else None, form, agreed, was)
+    made = keeping.keep_person(house, actor, client_id, known.row.id if known else None, form, agreed, was)
     if isinstance(made, list):
         taken.left_out.append(f"{card.name or 'A card without a name'}: {made[0].sentence}")
     else:

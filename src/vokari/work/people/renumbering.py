@@ -19,7 +19,7 @@ from ..agency import trail
 from ..agency.access import Actor, NotFound, allow, note
 from ..flows import versions
 from ..house.house import House, Problem, Problems, Row
-from . import people
+from .everybody import ringers_tracking
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,7 +72,7 @@ def replace(
     wanted live, as new versions. Gives what was changed, in words. `agreed` are phones in another country asked about."""
     with house.begin() as session:
         client = allow(session, actor, client_id, "work", changing=True)
-        tracking = people.ringers_tracking(session, client.agency_id)
+        tracking = ringers_tracking(session, client.agency_id)
         checked = phone_rules.check(typed, client.country, tracking)
         if isinstance(checked, Wrong):
             return [Problem("by", checked.sentence)]

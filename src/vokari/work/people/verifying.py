@@ -12,7 +12,7 @@ from ...core.numbers import numbering
 from ...core.people.destinations import destinations
 from ...store.agency import Agency, Client
 from ...store.flows import CallFlow, FlowVersion
-from ...store.verifications import Verification
+from ...store.people import Verification
 from ..agency.access import Actor, allow, note
 from ..house import jobs
 from ..house.house import CarrierRefuses, House, Problem, Problems
