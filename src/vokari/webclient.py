@@ -8,7 +8,7 @@ from typing import Any, TypeVar
 
 import httpx
 
-from .work.house.house import Unreachable
+from .work.house.ports import Unreachable
 
 Answer = TypeVar("Answer")
 

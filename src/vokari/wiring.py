@@ -15,7 +15,8 @@ from .standins.post import PostOffice
 from .standins.speech import EspeakSpeech
 from .store.database import connect
 from .webclient import WebOverHttp
-from .work.house.house import CarrierRefuses, Clock, FreeNumber, House, PortState, WallClock
+from .work.house.house import House
+from .work.house.ports import CarrierRefuses, Clock, FreeNumber, PortState, WallClock
 from .work.numbers.numbers import CARRIER
 
 Answer = TypeVar("Answer")

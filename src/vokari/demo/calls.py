@@ -5,7 +5,6 @@ import itertools
 import json
 import random
 import uuid
-from collections import Counter
 from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
 from typing import Any
@@ -24,27 +23,22 @@ from ..formats import call_log
 from ..formats.call_control.messages import audio_key
 from ..formats.call_control.records import CallRecord
 from ..wiring import CarrierOverHttp, carrier_token
-from ..work.calls.closing import call_row, day_of, talk_seconds
+from ..work.calls import rollups
+from ..work.calls.closing import COLUMNS, call_row, day_of, talk_seconds
 from ..work.flows.speech import name_of
 from . import people
-from .load import ClientJob, LineJob
+from .jobs import ClientJob, LineJob
 
 AT_ONCE = 5000
-
-CALL_COLUMNS = (
-    "id", "started_at", "agency_id", "client_id", "number_id", "caller", "flow_id", "version_id", "source_id", "source_by",
-    "fate", "reason", "seconds", "talk_seconds", "answered_by", "labels", "test", "fail_safe",
-)  # fmt: skip
-
 
 def make_calls(job: ClientJob) -> int:
     """Runs in a process of its own; gives the count of calls that were made."""
     made = list(_made(job))
     _tell_carrier(job, made)
     with psycopg.connect(job.settings.database_url.replace("+psycopg", "")) as connection:
-        with connection.cursor().copy(f"COPY calls ({', '.join(CALL_COLUMNS)}) FROM STDIN") as copy:
+        with connection.cursor().copy(f"COPY calls ({', '.join(COLUMNS)}) FROM STDIN") as copy:
             for row, _, _, _ in made:
-                copy.write_row([row[column] for column in CALL_COLUMNS])
+                copy.write_row([row[column] for column in COLUMNS])
         with connection.cursor().copy(
             "COPY call_logs (call_id, started_at, agency_id, carrier_id, ref, entries) FROM STDIN"
         ) as copy:
@@ -59,7 +53,9 @@ def make_calls(job: ClientJob) -> int:
                         json.dumps(entries),
                     )
                 )
-        _rollups(connection, job, made)
+        with connection.cursor().copy(f"COPY call_days ({', '.join(rollups.COLUMNS)}) FROM STDIN") as copy:
+            for counted in rollups.added_up((row, day_of(live)) for row, _, live, _ in made):
+                copy.write_row(counted)
         _messages(connection, job, made)
     return len(made)
 
@@ -179,31 +175,6 @@ def _call_id(at: datetime, ids: random.Random) -> uuid.UUID:
     milliseconds = int(at.timestamp() * 1000)
     value = (milliseconds << 80) | (0x7 << 76) | (ids.getrandbits(12) << 64) | (0b10 << 62) | ids.getrandbits(62)
     return uuid.UUID(int=value)
-
-
-def _rollups(connection: psycopg.Connection[Any], job: ClientJob, made: list[Made]) -> None:
-    calls: Counter[tuple[Any, ...]] = Counter()
-    seconds: Counter[tuple[Any, ...]] = Counter()
-    talk: Counter[tuple[Any, ...]] = Counter()
-    for row, _, live, _ in made:
-        day, flow_id = day_of(live), row["flow_id"] or 0
-        key = (
-            job.client_id,
-            day,
-            row["number_id"],
-            row["source_id"] or 0,
-            flow_id,
-            row["fate"],
-            row["reason"],
-            job.agency_id,
-        )
-        calls[key] += 1
-        seconds[key] += row["seconds"]
-        talk[key] += row["talk_seconds"]
-    columns = "client_id, day, number_id, source_id, flow_id, fate, reason, agency_id, calls, seconds, talk_seconds"
-    with connection.cursor().copy(f"COPY call_days ({columns}) FROM STDIN") as copy:
-        for key, n in calls.items():
-            copy.write_row((*key, n, seconds[key], talk[key]))
 
 
 def _messages(connection: psycopg.Connection[Any], job: ClientJob, made: list[Made]) -> None:

@@ -5,7 +5,7 @@ import os
 import sys
 from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor, as_completed
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from decimal import Decimal
 from zoneinfo import ZoneInfo
@@ -18,7 +18,6 @@ from ..core.flows.model.document import FlowDocument
 from ..core.flows.ready.fallback import resting_flow
 from ..core.hours.document import Exception_, Hours
 from ..core.numbers import extensions, naming
-from ..core.people.directory import Person, Team
 from ..formats.call_control.records import CallRecord, FailSafeUse
 from ..settings import Settings
 from ..store.agency import Agency, Client, Mailbox, TestPhone, User
@@ -35,12 +34,14 @@ from ..work.flows import speech
 from ..work.flows.versions import spoken, stated
 from ..work.hours import switches
 from ..work.hours.ready import EXCEPTIONS, shared_exceptions
-from ..work.house.house import FreeNumber, House
+from ..work.house.house import House
+from ..work.house.ports import FreeNumber
 from ..work.numbers import porting
 from ..work.numbers.numbers import CARRIER, naming_facts
 from . import people
 from .american import AMERICAN
 from .british import BRITISH
+from .jobs import ClientJob, LineJob
 from .opening import shared_lists
 from .plan import CLIENT_SYSTEM, ClientPlan, SourcePlan
 
@@ -52,45 +53,6 @@ RINGS_ON = 0.4
 NAMING = "{source}, {place}"
 
 Progress = Callable[[float, str], None]
-
-
-@dataclass(frozen=True, slots=True)
-class LineJob:
-    """A number whose calls are to be made: its flow's version, the sources it has, and from which day to which, in days
-    before today; `late` while it rests."""
-
-    e164: str
-    number_id: int
-    flow_id: int | None
-    version_id: int | None
-    document: FlowDocument | None
-    holdings: tuple[tuple[datetime, int], ...]
-    calls_a_day: float
-    first_ago: int = DAYS - 1
-    last_ago: int = 0
-    late: bool = False
-
-
-@dataclass(frozen=True, slots=True)
-class ClientJob:
-    """All that a process must know to make one client's calls."""
-
-    settings: Settings
-    seed: int
-    agency_id: int
-    client_id: int
-    carrier_id: int
-    country: str
-    zone: str
-    lines: tuple[LineJob, ...]
-    sources: dict[str, int]
-    habits: dict[str, object]
-    tables: dict[str, tuple[Hours, tuple[Exception_, ...]]]
-    people: dict[str, Person]
-    teams: dict[str, Team]
-    lengths: dict[str, float]
-    sounds: tuple[tuple[str, float], ...]
-    until: datetime
 
 
 def is_loaded(house: House) -> bool:

@@ -14,7 +14,8 @@ from ..core import asked
 from ..work.agency import accounts
 from ..work.agency.access import Actor
 from ..work.agency.accounts import SignedIn
-from ..work.house.house import House, Row
+from ..work.house.house import House
+from ..work.house.problems import Row
 
 COOKIE = "vokari_sign_in"
 LARGEST_FORM, LARGEST_SIGN_IN = 3_000_000, 20_000

@@ -21,7 +21,8 @@ from ..work.agency import clients, today
 from ..work.agency.access import Actor
 from ..work.agency.accounts import SignedIn
 from ..work.hours import switches
-from ..work.house.house import House, Problem
+from ..work.house.house import House
+from ..work.house.problems import Problem
 
 ZONE_COOKIE = "vokari_zone"
 HERE = Path(__file__).parent

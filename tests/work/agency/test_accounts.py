@@ -11,7 +11,7 @@ from vokari.store.agency import KnownBrowser, SignIn, SignInAttempt, User
 from vokari.work.agency import accounts, guesses
 from vokari.work.agency.accounts import Welcome
 from vokari.work.agency.guesses import Counted
-from vokari.work.house.house import Problem
+from vokari.work.house.problems import Problem
 
 
 def test_a_sign_in_lasts_until_it_is_ended_or_over(world: World, clock: StandingClock) -> None:

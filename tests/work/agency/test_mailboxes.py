@@ -12,7 +12,7 @@ from vokari.store.flows import CallFlow
 from vokari.work.agency import mailboxes
 from vokari.work.agency.access import NotAllowed
 from vokari.work.flows import drafts, files
-from vokari.work.house.house import Problem
+from vokari.work.house.problems import Problem
 from vokari.work.people import everybody, keeping, replacing
 
 

@@ -20,7 +20,7 @@ from vokari.store.calls import Call, CallLog, LookUpRow
 from vokari.webclient import WebOverHttp, is_public
 from vokari.work.calls import asking, history
 from vokari.work.flows import rehearsals
-from vokari.work.house.house import Unreachable
+from vokari.work.house.ports import Unreachable
 
 
 class Web:

@@ -15,7 +15,7 @@ from vokari.work.agency.access import NotAllowed, NotFound
 from vokari.work.agency.clients import ClientForm
 from vokari.work.hours import calendars, days, sets, shared_days
 from vokari.work.hours.shared_days import OpenList
-from vokari.work.house.house import Problem
+from vokari.work.house.problems import Problem
 
 NOBODY_OFF = PublicHolidays(
     id="us", name="US holidays", country="US", picked=(Pick(name="Thanksgiving Day"),), seen_until=2027

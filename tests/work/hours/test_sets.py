@@ -19,7 +19,7 @@ from vokari.work.agency.clients import ClientForm
 from vokari.work.flows import drafts
 from vokari.work.hours import sets, switches, used
 from vokari.work.hours.sets import OpenHours
-from vokari.work.house.house import Problem
+from vokari.work.house.problems import Problem
 
 
 def sorted_line(key: str, *periods: str, **more: object) -> FlowDocument:

@@ -19,7 +19,7 @@ from vokari.work.calls.history import CallFilter
 from vokari.work.flows import rehearsals
 from vokari.work.hours import days as exceptions
 from vokari.work.hours import sets, switches
-from vokari.work.house.house import Problem
+from vokari.work.house.problems import Problem
 
 OUTSIDE = "+14105550177"
 CALLED = "+14105550142"

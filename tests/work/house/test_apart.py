@@ -12,8 +12,8 @@ from vokari.formats import calendar_read, vcards
 from vokari.store.hours import HoursSet
 from vokari.work.hours import calendars, sets
 from vokari.work.house import apart
-from vokari.work.house.house import Problem
 from vokari.work.house.outside import InsideTransaction
+from vokari.work.house.problems import Problem
 from vokari.work.people import cards
 
 

@@ -15,7 +15,7 @@ from vokari.store.people import PersonRow, TeamRow
 from vokari.work.agency import clients, mailboxes, trail
 from vokari.work.flows import drafts
 from vokari.work.hours import days, sets, shared_days
-from vokari.work.house.house import Problem
+from vokari.work.house.problems import Problem
 from vokari.work.numbers import extensions, number_form, sources
 from vokari.work.numbers.number_form import NumberForm
 from vokari.work.people import everybody, keeping, renumbering, replacing

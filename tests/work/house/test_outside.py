@@ -10,8 +10,8 @@ from tests.world import World
 from vokari.store.hours import HoursSet
 from vokari.work.hours import sets as hours_work
 from vokari.work.hours.ready import Standings
-from vokari.work.house.house import PORTS, CarrierRefuses
 from vokari.work.house.outside import InsideTransaction
+from vokari.work.house.ports import PORTS, CarrierRefuses
 
 ASKS = {
     "carrier": lambda port: port.poke("x"), "speech": lambda port: port.speak("x", "en-US"), "post": lambda port: port.text(to="+1", words="x", key="k"),

@@ -16,7 +16,8 @@ from vokari.store.numbers import Assignment, TrackingNumber
 from vokari.work.agency import clients
 from vokari.work.agency.access import NotAllowed, NotFound
 from vokari.work.agency.clients import ClientForm, NumberRules
-from vokari.work.house.house import House, Problem
+from vokari.work.house.house import House
+from vokari.work.house.problems import Problem
 from vokari.work.numbers import fail_safes, free, number_form, numbers, plan, sources
 from vokari.work.numbers.free import Found, Wanted
 from vokari.work.numbers.number_form import NumberForm

@@ -10,7 +10,7 @@ from vokari.store.numbers import NumberOrder, TrackingNumber
 from vokari.work.agency import clients
 from vokari.work.agency.access import NotAllowed
 from vokari.work.agency.clients import NumberRules
-from vokari.work.house.house import FreeNumber
+from vokari.work.house.ports import FreeNumber
 from vokari.work.numbers import numbers, orders
 from vokari.work.numbers.free import Wanted
 from vokari.work.numbers.orders import Offer, Row

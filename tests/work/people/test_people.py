@@ -28,7 +28,7 @@ from vokari.work.calls.history import CallFilter
 from vokari.work.flows import bringing, drafts, files, rehearsals, versions
 from vokari.work.hours import sets
 from vokari.work.house import undoing
-from vokari.work.house.house import Problem
+from vokari.work.house.problems import Problem
 from vokari.work.people import everybody, keeping, meanings, replacing
 
 CALLED = "+14105550142"

@@ -13,7 +13,7 @@ from vokari.standins.carrier.app import Carrier
 from vokari.store.flows import CallFlow
 from vokari.work.agency.access import NotAllowed, NotFound
 from vokari.work.flows import drafts
-from vokari.work.house.house import Problem
+from vokari.work.house.problems import Problem
 from vokari.work.people import everybody, keeping, renumbering, verifying
 from vokari.work.people.verifying import Destination
 

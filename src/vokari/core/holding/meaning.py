@@ -5,7 +5,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 from ..flows.model.steps import HoldLine
-from ..flows.model.steps.taking import time_words
+from ..flows.model.taking import time_words
 from ..people import erlang
 from ..people.directory import Person
 from ..people.meaning import Bar, meaning, runs

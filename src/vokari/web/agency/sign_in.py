@@ -11,7 +11,7 @@ from starlette.datastructures import FormData
 
 from ...work.agency import accounts
 from ...work.agency.guesses import HeldUp
-from ...work.house.house import Problem
+from ...work.house.problems import Problem
 from ..doors import COOKIE, BadForm, Form, house_of, read_form
 from ..pages import Pages
 

@@ -6,7 +6,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from ...work.agency import tokens
-from ...work.house.house import Problems
+from ...work.house.problems import Problems
 from ..doors import Form, Signed, house_of
 from ..pages import Pages, by_field, go
 

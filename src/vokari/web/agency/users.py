@@ -7,7 +7,7 @@ from fastapi.responses import Response
 
 from ...work.agency import accounts, clients, users
 from ...work.agency.users import Added, UserForm
-from ...work.house.house import Problem, Problems
+from ...work.house.problems import Problem, Problems
 from ..doors import Form, Signed, house_of
 from ..pages import Pages, by_field, go
 

@@ -17,7 +17,7 @@ from ...core.traffic.pacing import ACCEPT_AFTER
 from ...work.agency import clients
 from ...work.flows import drafts, rehearsals
 from ...work.flows.rehearsals import OpenRehearsal
-from ...work.house.house import Problem
+from ...work.house.problems import Problem
 from ...work.numbers import numbers
 from ..calls.transcripts import transcript
 from ..doors import BadForm, Form, Id, Posted, Signed, house_of

@@ -2,7 +2,8 @@
 
 import re
 import secrets
-from typing import Any
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
 
 from pydantic import TypeAdapter, ValidationError
 
@@ -10,14 +11,14 @@ from ...core import mail
 from ...core.flows.conditions.tests import by_period
 from ...core.flows.drafting import typed_conditions
 from ...core.flows.model.condition import Condition
-from ...core.flows.model.steps import Step
+from ...core.flows.model.steps import AnyStep, Step
 from ...core.hours.timetable import Timetable
 from ...core.numbers import numbering
 from ...work.hours.ready import names_of
-from ...work.house.house import Problem, Problems
+from ...work.house.problems import Problem, Problems, Row
 from ..doors import Posted
 
-_STEP: TypeAdapter[Step] = TypeAdapter(Step)
+_STEP: TypeAdapter[AnyStep] = TypeAdapter(Step)
 
 _SENTENCES = {
     "greater_than_equal": "At least {ge}.",
@@ -35,46 +36,14 @@ def new_id(prefix: str = "s") -> str:
 
 
 def read(
-    posted: Posted, step: Step, country: str, tables: dict[str, Timetable]
-) -> tuple[dict[str, Any], Step | Problems]:
+    posted: Posted, step: AnyStep, country: str, tables: Mapping[str, Timetable]
+) -> tuple[Row, AnyStep | Problems]:
     """The step as the form has it: its raw fields as typed, and the step or what is wrong with them. `tables` are the
     client's hours by key."""
-    raw: dict[str, Any] = {**step.model_dump(mode="json"), "name": " ".join(posted.text("name").split())}
+    raw: Row = {**step.model_dump(mode="json"), "name": " ".join(posted.text("name").split())}
     problems: Problems = []
-    match step.kind:
-        case "announcement":
-            raw |= _prompt(posted, step, "prompt") | {
-                "times": posted.text("times") or 1,
-                "next": _target(posted, "next"),
-            }
-            raw |= {"notice": bool(posted.text("notice")), "counts_as": posted.text("counts_as") or "nothing"}
-        case "menu":
-            raw |= _menu(posted, step)
-        case "junction":
-            raw |= _junction(posted, tables, problems)
-        case "ring":
-            raw |= _ring(posted, country, problems)
-        case "hold_line":
-            raw |= _hold_line(posted)
-        case "voicemail":
-            raw |= _voicemail(posted, step)
-        case "label":
-            labels = [" ".join(one.split()) for one in posted.text("labels").split(",")]
-            raw |= {"labels": [one for one in labels if one], "next": _target(posted, "next")}
-        case "look_up":
-            send = [name for name in ("caller", "called") if posted.text(f"send-{name}")]
-            raw |= {
-                "url": posted.text("url").strip(),
-                "patience": posted.text("patience"),
-                "store_as": posted.text("store_as"),
-            }
-            raw |= {"send": send, **{name: _target(posted, name) for name in ("found", "not_found", "failed")}}
-        case "notify":
-            raw |= _notify(posted, country, problems)
-        case "back_to":
-            raw |= {"to": _target(posted, "to")}
-        case "hang_up":
-            raw |= _prompt(posted, step, "prompt") | {"refusal": bool(posted.text("refusal"))}
+    reader = READERS.get(step.kind)
+    raw |= reader(Typed(posted, step, country, tables, problems)) if reader else {}
     if problems:
         return raw, problems
     try:
@@ -83,7 +52,23 @@ def read(
         return raw, [_problem(dict(one)) for one in error.errors(include_url=False)]
 
 
-def _problem(error: dict[str, Any]) -> Problem:
+@dataclass(frozen=True, slots=True)
+class Typed:
+    """A posted form of a step, with what it takes to read it: the step as it is, the client's country, its hours by key; and where
+    what is wrong is noted."""
+
+    posted: Posted
+    step: AnyStep
+    country: str
+    tables: Mapping[str, Timetable]
+    problems: Problems
+
+    def text(self, name: str, usual: str = "") -> str:
+        """A field as it was typed."""
+        return self.posted.text(name, usual)
+
+
+def _problem(error: Row) -> Problem:
     place = [str(part) for part in error["loc"][1:]]
     sentence = _SENTENCES.get(error["type"], error["msg"].removeprefix("Value error, "))
     if place[-1:] == ["keys"]:
@@ -96,13 +81,13 @@ def _target(posted: Posted, name: str) -> str | None:
     return posted.text(name) or None
 
 
-def _prompt(posted: Posted, step: Step, name: str) -> dict[str, Any]:
+def _prompt(posted: Posted, step: AnyStep, name: str) -> Row:
     """A prompt with the words as typed; what the form does not show of it, such as its language, stays."""
     old = getattr(step, name)
     return {name: {**(old.model_dump(mode="json") if old else {}), "say": posted.text(name).strip()}}
 
 
-def _retry(posted: Posted, step: Step, name: str) -> dict[str, Any]:
+def _retry(posted: Posted, step: AnyStep, name: str) -> Row:
     return _prompt(posted, step, name) if posted.text(name).strip() else {name: None}
 
 
@@ -112,7 +97,36 @@ def _indexes(posted: Posted, prefix: str) -> list[int]:
     return sorted(found)
 
 
-def _menu(posted: Posted, step: Step) -> dict[str, Any]:
+def _announcement(typed: Typed) -> Row:
+    return {
+        **_prompt(typed.posted, typed.step, "prompt"), "times": typed.text("times") or 1, "next": _target(typed.posted, "next"),
+        "notice": bool(typed.text("notice")), "counts_as": typed.text("counts_as") or "nothing",
+    }  # fmt: skip
+
+
+def _label(typed: Typed) -> Row:
+    labels = [" ".join(one.split()) for one in typed.text("labels").split(",")]
+    return {"labels": [one for one in labels if one], "next": _target(typed.posted, "next")}
+
+
+def _look_up(typed: Typed) -> Row:
+    return {
+        "url": typed.text("url").strip(), "patience": typed.text("patience"), "store_as": typed.text("store_as"),
+        "send": [name for name in ("caller", "called") if typed.text(f"send-{name}")],
+        **{name: _target(typed.posted, name) for name in ("found", "not_found", "failed")},
+    }  # fmt: skip
+
+
+def _back_to(typed: Typed) -> Row:
+    return {"to": _target(typed.posted, "to")}
+
+
+def _hang_up(typed: Typed) -> Row:
+    return {**_prompt(typed.posted, typed.step, "prompt"), "refusal": bool(typed.text("refusal"))}
+
+
+def _menu(typed: Typed) -> Row:
+    posted, step = typed.posted, typed.step
     branches = []
     for index in _indexes(posted, "branch"):
         keys = posted.text(f"branch-{index}-keys").strip()
@@ -138,10 +152,11 @@ def _menu(posted: Posted, step: Step) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _junction(posted: Posted, tables: dict[str, Timetable], problems: Problems) -> dict[str, Any]:
+def _junction(typed_form: Typed) -> Row:
     """The exits as typed; a stroke adds one for each period of a set that has none yet, or one for exceptions."""
+    posted, tables, problems = typed_form.posted, typed_form.tables, typed_form.problems
     names = names_of(tables)
-    branches: list[dict[str, Any]] = []
+    branches: list[Row] = []
     for index in _indexes(posted, "branch"):
         typed = posted.text(f"branch-{index}-when").strip()
         if not typed:
@@ -179,8 +194,9 @@ def _junction(posted: Posted, tables: dict[str, Timetable], problems: Problems) 
     return {"branches": branches, "otherwise": _target(posted, "otherwise")}
 
 
-def _ring(posted: Posted, country: str, problems: Problems) -> dict[str, Any]:
-    phones: list[dict[str, Any]] = []
+def _ring(form: Typed) -> Row:
+    posted, country, problems = form.posted, form.country, form.problems
+    phones: list[Row] = []
     for index in _indexes(posted, "phone"):
         of, _, key = posted.text(f"phone-{index}-of").partition(":")
         if of in ("person", "team"):
@@ -217,7 +233,7 @@ def _ring(posted: Posted, country: str, problems: Problems) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _taking(posted: Posted) -> dict[str, Any]:
+def _taking(posted: Posted) -> Row:
     """How a phone is rung and a call taken, which Ring and Hold line have in common."""
     key = posted.text("accept_key")
     return {
@@ -228,7 +244,8 @@ def _taking(posted: Posted) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _hold_line(posted: Posted) -> dict[str, Any]:
+def _hold_line(typed: Typed) -> Row:
+    posted = typed.posted
     music = posted.text("music").strip()
     return {
         "team": posted.text("team"), "longest_wait": posted.text("longest_wait"), "most_callers": posted.text("most_callers"),
@@ -239,10 +256,11 @@ def _hold_line(posted: Posted) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _notify(posted: Posted, country: str, problems: Problems) -> dict[str, Any]:
+def _notify(form: Typed) -> Row:
     """Who is told: people that are ticked, the caller, and what was typed, each an address or a number."""
+    posted, country, problems = form.posted, form.country, form.problems
     keys = [name.removeprefix("person-") for name in posted.form if name.startswith("person-")]
-    to: list[dict[str, Any]] = [{"kind": "person", "of": key} for key in keys]
+    to: list[Row] = [{"kind": "person", "of": key} for key in keys]
     to += [{"kind": "caller"}] if posted.text("caller") else []
     for typed in (one.strip() for one in re.split(r"[,;\n]+", posted.text("others"))):
         if "@" in typed:
@@ -260,10 +278,18 @@ def _notify(posted: Posted, country: str, problems: Problems) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _voicemail(posted: Posted, step: Step) -> dict[str, Any]:
+def _voicemail(typed: Typed) -> Row:
+    posted, step = typed.posted, typed.step
     return {
         **_prompt(posted, step, "greeting"), "mailbox": posted.text("mailbox") or None, "beep": bool(posted.text("beep")),
         "longest": posted.text("longest"), "stop_key": posted.text("stop_key") or None,
         "stop_silence": posted.text("stop_silence").strip() or None, "message_left": _target(posted, "message_left"),
         "no_message": _target(posted, "no_message"),
     }  # fmt: skip
+
+
+READERS: Mapping[str, Callable[[Typed], Row]] = {
+    "announcement": _announcement, "menu": _menu, "junction": _junction, "ring": _ring, "hold_line": _hold_line,
+    "voicemail": _voicemail, "label": _label, "look_up": _look_up, "notify": _notify, "back_to": _back_to, "hang_up": _hang_up,
+}  # fmt: skip
+"""What reads the form of each kind of step."""

@@ -13,7 +13,7 @@ from ...core.flows.model.steps import Menu
 from ...work.agency import mailboxes
 from ...work.flows import drafts
 from ...work.flows.drafts import Conflict, OpenDraft
-from ...work.house.house import Problem, Problems
+from ...work.house.problems import Problem, Problems
 from ..doors import Form, Id, Posted, house_of
 from ..pages import by_field
 from . import row_forms, sheet

@@ -12,7 +12,7 @@ from ...core.hours.typed import write_week
 from ...formats.calendar_read import LARGEST
 from ...work.agency.access import NotFound
 from ...work.hours import calendars, days, sets
-from ...work.house.house import Problem, Problems
+from ...work.house.problems import Problem, Problems
 from ..doors import Form, Id, Posted, Signed, house_of
 from ..pages import go
 from .sets import show

@@ -8,7 +8,7 @@ from ...core import asked
 from ...core.hours import public_days
 from ...core.hours.document import Exception_, OneOff, Pick, PublicHolidays, Season
 from ...core.hours.typed import read_day, write_day
-from ...work.house.house import Problem, Problems
+from ...work.house.problems import Problem, Problems
 from ..doors import Posted
 from . import painter
 

@@ -15,8 +15,8 @@ from ...core.hours.typed import read_day, write_day
 from ...work.agency.access import NotFound
 from ...work.hours import days, sets
 from ...work.hours.sets import OpenHours
-from ...work.house.house import Problem, Problems
 from ...work.house.keys import new_key
+from ...work.house.problems import Problem, Problems
 from ..doors import Form, Id, Posted, Signed, house_of
 from ..pages import Pages, by_field, go
 from . import day_forms, painter

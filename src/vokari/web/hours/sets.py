@@ -18,7 +18,7 @@ from ...store.hours import HoursSet
 from ...work.agency.access import NotFound
 from ...work.hours import sets, switches, used
 from ...work.hours.sets import OpenHours
-from ...work.house.house import Problem, Problems
+from ...work.house.problems import Problem, Problems
 from ..doors import Form, Id, Posted, Signed, house_of
 from ..pages import Pages, by_field, differs, go, zone_here
 from . import painter

@@ -11,7 +11,7 @@ from ...store.hours import ExceptionList
 from ...work.hours import shared_days
 from ...work.hours.ready import EXCEPTIONS
 from ...work.hours.shared_days import OpenList
-from ...work.house.house import Problem, Problems
+from ...work.house.problems import Problem, Problems
 from ..doors import Form, Id, Signed, house_of
 from ..pages import Pages, by_field, go
 from . import day_forms, painter

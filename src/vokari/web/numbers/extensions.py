@@ -7,7 +7,7 @@ from fastapi.responses import Response
 
 from ...core import asked
 from ...store.numbers import LeadSource
-from ...work.house.house import Problem, Problems
+from ...work.house.problems import Problem, Problems
 from ...work.numbers import extensions
 from ..doors import Form, Id, Signed, house_of
 from ..pages import Pages, by_field, go

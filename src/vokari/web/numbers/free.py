@@ -7,7 +7,7 @@ from ...core.numbers import memorable
 from ...work.agency import clients
 from ...work.agency.clients import COUNTRIES
 from ...work.flows import drafts
-from ...work.house.house import Problem, Problems
+from ...work.house.problems import Problem, Problems
 from ...work.numbers import free, orders, sources
 from ...work.numbers.free import Found, Wanted
 from ..doors import Form, Id, Signed, house_of

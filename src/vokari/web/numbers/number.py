@@ -10,7 +10,7 @@ from fastapi.responses import Response
 
 from ...core.numbers import timeline
 from ...work.flows import drafts
-from ...work.house.house import Problem, Problems
+from ...work.house.problems import Problem, Problems
 from ...work.numbers import assignments, fail_safes, number_form, number_page, resting
 from ...work.numbers.number_form import NumberForm
 from ..doors import Form, Id, Posted, Signed, house_of

@@ -13,7 +13,7 @@ from ...formats.source_lists import COLUMN_NAMES, COLUMNS, Line, Table
 from ...work.agency import clients
 from ...work.flows import drafts
 from ...work.house import apart
-from ...work.house.house import Problem, Problems
+from ...work.house.problems import Problem, Problems
 from ...work.numbers import numbers, orders, sources
 from ...work.numbers.free import Wanted
 from ...work.numbers.orders import Offer, Row

@@ -12,7 +12,7 @@ from ...core.calls.fates import FATE_NAMES, FATES
 from ...core.numbers import numbering
 from ...formats.tables import to_file
 from ...work.agency import clients
-from ...work.house.house import Problem
+from ...work.house.problems import Problem
 from ...work.numbers import bulk, health, orders, plan, resting
 from ...work.numbers.plan import Asked, PlanLine
 from ..doors import Form, Id, Posted, Signed, house_of

@@ -8,7 +8,7 @@ from starlette.concurrency import run_in_threadpool
 
 from ...work.agency import clients
 from ...work.flows import drafts
-from ...work.house.house import Problems
+from ...work.house.problems import Problems
 from ...work.numbers import porting, sources
 from ..doors import Form, Id, Signed, house_of
 from ..pages import Pages, by_field, go

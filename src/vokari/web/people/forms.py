@@ -10,7 +10,7 @@ from ...core.numbers import numbering
 from ...core.people import meaning
 from ...core.people.directory import STRATEGIES, Member, Person, Team
 from ...core.people.line_up import MOST_AT_ONCE
-from ...work.house.house import Problem, Problems
+from ...work.house.problems import Problem, Problems
 from ...work.people import duty_line, everybody, keeping, meanings, on_duty, verifying
 from ..doors import Form, Id, Posted, Signed, house_of
 from ..pages import Pages, by_field, go

@@ -8,7 +8,7 @@ from fastapi.responses import Response
 from ...core.people.directory import STRATEGIES
 from ...formats import vcards
 from ...work.agency.access import NotFound, allow_agency
-from ...work.house.house import Problem, Problems
+from ...work.house.problems import Problem, Problems
 from ...work.people import cards, duty_line, everybody, keeping, on_duty, replacing
 from ...work.people.everybody import Everybody
 from ..doors import Form, Id, Signed, house_of

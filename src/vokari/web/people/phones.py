@@ -7,7 +7,7 @@ from fastapi.responses import Response
 
 from ...core.numbers import numbering
 from ...work.agency import clients
-from ...work.house.house import Problem, Problems
+from ...work.house.problems import Problem, Problems
 from ...work.people import renumbering, verifying
 from ..doors import Form, Id, Signed, house_of
 from ..pages import Pages, by_field, go, is_partial

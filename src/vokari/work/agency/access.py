@@ -6,7 +6,8 @@ from typing import Literal
 from sqlalchemy.orm import Session
 
 from ...store.agency import AuditEntry, Client
-from ..house.house import House, Row
+from ..house.house import House
+from ..house.problems import Row
 
 Role = Literal["owner", "specialist", "client_editor", "client_viewer"]
 ROLES: tuple[Role, ...] = ("owner", "specialist", "client_editor", "client_viewer")

@@ -14,7 +14,8 @@ from sqlalchemy.orm import Session
 
 from ...store.agency import KnownBrowser, SignIn, User
 from ..house import open_pages
-from ..house.house import House, Problem, Problems
+from ..house.house import House
+from ..house.problems import Problem, Problems
 from . import guesses
 from .access import ROLES, Actor, Role, note
 from .guesses import Counted, HeldUp

@@ -13,7 +13,8 @@ from ...core.agency.zones import zone_of
 from ...core.numbers import choosing, naming, numbering
 from ...store.agency import Agency, Client, TestPhone
 from ..house import jobs, meanwhile
-from ..house.house import House, Problem, Problems, Row
+from ..house.house import House
+from ..house.problems import Problem, Problems, Row
 from .access import Actor, NotFound, allow, allow_agency, note
 
 COUNTRIES = {"US": "United States", "GB": "United Kingdom"}

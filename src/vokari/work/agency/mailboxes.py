@@ -11,8 +11,9 @@ from ...core import mail
 from ...core.people.directory import Person
 from ...store.agency import Mailbox
 from ..house import meanwhile, undoing
-from ..house.house import House, Problem, Problems, Row
+from ..house.house import House
 from ..house.keys import new_key
+from ..house.problems import Problem, Problems, Row
 from ..people import ringers
 from .access import Actor, NotFound, allow, note
 

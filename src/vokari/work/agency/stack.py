@@ -8,7 +8,9 @@ from sqlalchemy import delete, func, select, text
 from sqlalchemy.orm import Session
 
 from ...store.stack import PartRun
-from ..house.house import CarrierRefuses, House, Row
+from ..house.house import House
+from ..house.ports import CarrierRefuses
+from ..house.problems import Row
 from .access import Actor, allow_agency, note
 
 KEPT = timedelta(days=30)

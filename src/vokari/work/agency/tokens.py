@@ -8,7 +8,8 @@ from datetime import timedelta
 from sqlalchemy import select
 
 from ...store.agency import ApiToken, User
-from ..house.house import House, Problem, Problems
+from ..house.house import House
+from ..house.problems import Problem, Problems
 from .access import Actor, NotFound, allow_agency, note
 from .accounts import role_of
 

@@ -9,7 +9,8 @@ from sqlalchemy.orm import Session
 
 from ...core import mail
 from ...store.agency import Agency, ApiToken, Client, User
-from ..house.house import House, Problem, Problems
+from ..house.house import House
+from ..house.problems import Problem, Problems
 from . import mailboxes
 from .access import ROLES, Actor, NotFound, allow_owner, note
 from .accounts import address_of, end_sign_ins, hash_password

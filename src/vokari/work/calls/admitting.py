@@ -10,7 +10,8 @@ from sqlalchemy.orm import Session
 from ...core.flows.model.document import FlowDocument
 from ...core.flows.ready.fallback import fallback_flow, resting_flow
 from ...formats.call_control.messages import CallArrived, EventMessage
-from ..house.house import House, Row
+from ..house.house import House
+from ..house.problems import Row
 from ..people import duty_line
 
 _INSERT_CALL = text(

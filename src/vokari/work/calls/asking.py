@@ -10,7 +10,8 @@ from ...core.flows.questions.kinds import LOOKED_UP_LONGEST, LookedUpAnswer
 from ...core.flows.running.events import Poked, TimerFired
 from ...store.calls import LiveCall, LookUpRow
 from ..holding import turns
-from ..house.house import House, Unreachable
+from ..house.house import House
+from ..house.ports import Unreachable
 from ..house.sweeps import each
 from . import folding
 

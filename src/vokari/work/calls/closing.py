@@ -1,7 +1,7 @@
 """The end of a call: its row in the history, its log, and the rollups of reports, in the transaction of the last event."""
 
 import json
-from datetime import datetime
+from datetime import date, datetime
 from zoneinfo import ZoneInfo
 
 from sqlalchemy import RowMapping, text
@@ -10,25 +10,20 @@ from sqlalchemy.orm import Session
 from ...core.calls.fates import UNCONFIRMED, Ending, ending
 from ...core.flows.running.state import State
 from ...formats.call_control.records import CallRecord, FailSafeUse
-from ..house.house import Row
+from ..house.problems import Row
 from ..people import duty_line
+from . import rollups
 
 _ENTRIES = text("SELECT entry FROM live_events WHERE call_id = :call ORDER BY seq")
-_CALL = text(
-    "INSERT INTO calls (id, started_at, agency_id, client_id, number_id, caller, flow_id, version_id, source_id, source_by,"
-    " fate, reason, seconds, talk_seconds, answered_by, labels, test, fail_safe) VALUES (:id, :started_at, :agency_id, :client_id,"
-    " :number_id, :caller, :flow_id, :version_id, :source_id, :source_by, :fate, :reason, :seconds, :talk_seconds,"
-    " :answered_by, :labels, :test, :fail_safe)"
-)
+COLUMNS = (
+    "id", "started_at", "agency_id", "client_id", "number_id", "caller", "flow_id", "version_id", "source_id", "source_by",
+    "fate", "reason", "seconds", "talk_seconds", "answered_by", "labels", "test", "fail_safe",
+)  # fmt: skip
+"""The columns of `calls`, as `call_row` fills them."""
+_CALL = text(f"INSERT INTO calls ({', '.join(COLUMNS)}) VALUES ({', '.join(f':{name}' for name in COLUMNS)})")
 _CALL_LOG = text(
     "INSERT INTO call_logs (call_id, started_at, agency_id, carrier_id, ref, entries)"
     " VALUES (:id, :started_at, :agency_id, :carrier_id, :ref, CAST(:entries AS json))"
-)
-_DAY = text(
-    "INSERT INTO call_days (client_id, day, number_id, source_id, flow_id, fate, reason, agency_id, calls, seconds, talk_seconds)"
-    " VALUES (:client_id, :day, :number_id, :source_key, :flow_key, :fate, :reason, :agency_id, 1, :seconds, :talk_seconds)"
-    " ON CONFLICT (client_id, day, number_id, source_id, flow_id, fate, reason) DO UPDATE SET calls = call_days.calls + 1,"
-    " seconds = call_days.seconds + EXCLUDED.seconds, talk_seconds = call_days.talk_seconds + EXCLUDED.talk_seconds"
 )
 _FORGET = (
     text("DELETE FROM live_events WHERE call_id = :call"), text("DELETE FROM live_calls WHERE id = :call"),
@@ -89,9 +84,10 @@ def talk_seconds(entries: list[Row], ended_at: datetime | None = None) -> float:
     return round(total, 1)
 
 
-def day_of(live: Row | RowMapping) -> object:
+def day_of(live: Row | RowMapping) -> date:
     """The day of the client's own time zone on which a call arrived."""
-    return live["started_at"].astimezone(ZoneInfo(live["context"]["time_zone"])).date()
+    arrived: datetime = live["started_at"]
+    return arrived.astimezone(ZoneInfo(live["context"]["time_zone"])).date()
 
 
 def close(
@@ -119,8 +115,7 @@ def write(session: Session, live: Row | RowMapping, row: Row, entries: list[Row]
         _CALL_LOG, {**row, "carrier_id": live["carrier_id"], "ref": live["ref"], "entries": json.dumps(entries)}
     )
     if not row["test"]:
-        keys = {"day": day_of(live), "source_key": row["source_id"] or 0, "flow_key": row["flow_id"] or 0}
-        session.execute(_DAY, {**row, **keys})
+        rollups.add(session, row, day_of(live))
 
 
 def _keep_answers(session: Session, live: Row | RowMapping, row: Row, entries: list[Row]) -> None:

@@ -27,7 +27,8 @@ from ..flows.speech import known_sounds
 from ..holding import turns
 from ..hours import ready
 from ..house import jobs, open_pages, sealed
-from ..house.house import House, Row
+from ..house.house import House
+from ..house.problems import Row
 from ..people import duty_line
 from ..people.ringers import Ringers, dialed, note_work, on_call, people_of
 from . import closing, look_ups, notifying

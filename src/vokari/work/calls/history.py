@@ -21,7 +21,8 @@ from ...store.flows import CallFlow, FlowVersion
 from ...store.numbers import LeadSource, TrackingNumber
 from ..agency.access import Actor, NotFound, allow
 from ..hours.ready import Standings, names_of
-from ..house.house import House, Row
+from ..house.house import House
+from ..house.problems import Row
 from ..people.ringers import callee_names
 from .messages import SOUNDS, SoundKind
 

@@ -10,7 +10,8 @@ from sqlalchemy.orm import Session
 from ...formats.call_control.messages import CallArrived, EventMessage
 from ...formats.call_control.signature import VALID_SECONDS
 from ..house import sealed
-from ..house.house import House, Row
+from ..house.house import House
+from ..house.problems import Row
 from .admitting import admit
 from .folding import Answered, Happened, fold
 

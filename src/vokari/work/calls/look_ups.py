@@ -8,7 +8,8 @@ from ...core.flows.questions.kinds import LookedUp, LookedUpAnswer
 from ...core.flows.running.state import State
 from ...store.calls import LookUpRow
 from ..house import jobs
-from ..house.house import House, Row
+from ..house.house import House
+from ..house.problems import Row
 
 _OLD = text("DELETE FROM look_ups WHERE call_id = :call")
 

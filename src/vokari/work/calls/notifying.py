@@ -14,7 +14,8 @@ from ...core.flows.running.state import State
 from ...core.numbers.numbering import shown
 from ...formats.call_control.messages import filled
 from ..house import jobs
-from ..house.house import House, Row
+from ..house.house import House
+from ..house.problems import Row
 from ..people import ringers
 
 _NAMES = text(

@@ -16,8 +16,10 @@ from ...core.flows.running.state import State
 from ...formats.call_control.records import MOST_ASKED, CallRecord, CallStanding
 from ...store.calls import CallDifference, LiveCall
 from ...store.numbers import Carrier
-from ..house.house import CarrierRefuses, House, Row
+from ..house.house import House
 from ..house.open_pages import notify
+from ..house.ports import CarrierRefuses
+from ..house.problems import Row
 from ..house.sweeps import each
 from ..numbers.numbers import CARRIER
 from . import closing, folding, live_calls

@@ -28,8 +28,9 @@ from ..agency import mailboxes
 from ..agency.access import Actor, allow, note
 from ..hours import sets
 from ..house import apart
-from ..house.house import House, Problem, Withdrawn
+from ..house.house import House
 from ..house.keys import new_key
+from ..house.problems import Problem, Withdrawn
 from ..people import verifying
 from ..people.everybody import ringers_tracking
 

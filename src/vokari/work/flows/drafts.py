@@ -26,8 +26,9 @@ from ...store.numbers import LeadSource, TrackingNumber
 from ..agency.access import Actor, NotFound, allow, note
 from ..agency.mailboxes import addresses
 from ..hours.ready import Standings, names_of
-from ..house.house import House, Problem, Problems, Row
+from ..house.house import House
 from ..house.keys import new_key
+from ..house.problems import Problem, Problems, Row
 from ..house.undoing import plain, said, standing
 from ..people import verifying
 from ..people.ringers import people_of, teams_of

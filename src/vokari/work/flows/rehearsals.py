@@ -29,7 +29,8 @@ from ...store.flows import CallFlow, FlowVersion, Rehearsal
 from ..agency.access import Actor, NotFound, allow
 from ..holding.turns import mean_talk
 from ..hours.ready import Standings, names_of
-from ..house.house import House, Problem, Problems, Row
+from ..house.house import House
+from ..house.problems import Problem, Problems, Row
 from ..people.ringers import Ringers, callee_names
 from .drafts import own_flow
 from .speech import sound

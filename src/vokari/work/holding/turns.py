@@ -21,7 +21,9 @@ from ...core.flows.running.state import State
 from ...core.holding.line import REST_SECONDS, Served, assigned, served, take, turn
 from ...core.people.line_up import Around, Unit
 from ..house import jobs
-from ..house.house import CarrierRefuses, House, Row
+from ..house.house import House
+from ..house.ports import CarrierRefuses
+from ..house.problems import Row
 from ..people.ringers import Ringers
 
 _GATE = text("SELECT pg_advisory_xact_lock(hashtext('hold_lines'), CAST(:client AS int))")

@@ -15,8 +15,9 @@ from ...store.agency import Client
 from ...store.hours import HoursSet
 from ..agency.access import Actor, allow, note
 from ..house import apart, secret_links
-from ..house.house import House, Problem, Problems
+from ..house.house import House
 from ..house.keys import new_key
+from ..house.problems import Problem, Problems
 from . import ready
 from .sets import change, open_set, own_set
 

@@ -16,8 +16,9 @@ from ...formats.hours_file import places_known
 from ...store.hours import ExceptionList, HoursSet
 from ..agency.access import Actor, NotFound, allow
 from ..house import meanwhile
-from ..house.house import House, Problem, Problems, Row
+from ..house.house import House
 from ..house.keys import new_key
+from ..house.problems import Problem, Problems, Row
 from .sets import OpenHours, change, open_set, own_set
 
 AHEAD = timedelta(days=366)

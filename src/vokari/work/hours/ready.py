@@ -1,6 +1,6 @@
 """A client's hours made ready to answer: for live calls, rehearsals, pages and the API. Says nothing about who may ask."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import datetime
 from zoneinfo import ZoneInfo
 
@@ -88,7 +88,7 @@ def shared_exceptions(session: Session, lists: Sequence[int]) -> tuple[Exception
     return tuple(found)
 
 
-def names_of(tables: dict[str, Timetable]) -> dict[str, HoursNames]:
+def names_of(tables: Mapping[str, Timetable]) -> dict[str, HoursNames]:
     """What each set and its periods are called."""
     return {
         key: HoursNames(table.hours.name, {period.id: period.name for period in table.hours.periods})

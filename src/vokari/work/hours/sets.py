@@ -24,8 +24,9 @@ from ...store.hours import HoursSet
 from ..agency.access import Actor, allow, note
 from ..flows.drafts import change_rows
 from ..house import meanwhile, undoing
-from ..house.house import House, Problem, Problems, Row, Withdrawn
+from ..house.house import House
 from ..house.keys import new_key
+from ..house.problems import Problem, Problems, Row, Withdrawn
 from . import ready
 from .used import Place, places_by_key
 

@@ -15,7 +15,8 @@ from ...store.agency import Client
 from ...store.hours import ExceptionList, HoursSet
 from ..agency.access import Actor, NotFound, allow_agency, note
 from ..house import meanwhile
-from ..house.house import House, Problem, Problems, Row
+from ..house.house import House
+from ..house.problems import Problem, Problems, Row
 from .days import OwnException, laid_over, placed, problems_of, says, when_words
 from .ready import EXCEPTIONS
 

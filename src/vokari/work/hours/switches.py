@@ -15,7 +15,8 @@ from ...store.agency import Client
 from ...store.hours import HoursSet, HoursSwitch
 from ...store.numbers import TrackingNumber
 from ..agency.access import Actor, NotFound, allow, note
-from ..house.house import House, Problem, Problems
+from ..house.house import House
+from ..house.problems import Problem, Problems
 from . import ready
 from .sets import own_set
 

@@ -14,8 +14,8 @@ from typing import Any, Literal, ParamSpec, TypeVar
 
 import structlog
 
-from .house import Problem
 from .outside import not_inside
+from .problems import Problem
 
 log = structlog.get_logger()
 

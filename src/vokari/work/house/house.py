@@ -1,168 +1,19 @@
-"""What every use case works with: the database, and the ports to clock, carrier, speech, post and files."""
+"""What every use case works with: the database, the ports, and what a process keeps made ready."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
-from datetime import UTC, datetime
-from typing import Any, Protocol
+from datetime import datetime
+from typing import Any
 
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
 from ...core.flows.running.flow import Flow
 from ...core.hours.timetable import Timetable
-from ...formats.call_control.records import CallStanding, Records
 from .kept import Kept, committed
 from .outside import guarded, transaction
-
-
-class Clock(Protocol):
-    """The one source of the present."""
-
-    def now(self) -> datetime:
-        """The present instant, in UTC."""
-
-
-class WallClock:
-    """The machine's clock."""
-
-    def now(self) -> datetime:
-        return datetime.now(UTC)
-
-
-@dataclass(frozen=True, slots=True)
-class FreeNumber:
-    """A number that a carrier offers: E.164, the place it belongs to, its kind, its prices in US dollars, and the
-    documents that it asks for before the number works."""
-
-    e164: str
-    place: str
-    kind: str
-    country: str
-    rent: str
-    set_up: str
-    asks: list[str] = field(default_factory=list)
-
-
-@dataclass(frozen=True, slots=True)
-class PortState:
-    """A port as the carrier sees it: requested, documents, accepted, rejected, done or withdrawn. `moves_at` is the
-    moment of the transfer, an RFC 3339 instant, empty while it is not known."""
-
-    ref: str
-    e164: str
-    stage: str
-    words: str
-    asked_for: list[str]
-    moves_at: str
-    place: str
-    kind: str
-    rent: str
-    set_up: str
-
-
-class CarrierRefuses(Exception):
-    """The carrier said no, with a sentence; `gone` when somebody else took the number first, or what was asked about is
-    there no more."""
-
-    def __init__(self, sentence: str, *, gone: bool = False) -> None:
-        super().__init__(sentence)
-        self.sentence = sentence
-        self.gone = gone
-
-
-class CarrierPort(Protocol):
-    """What a carrier can be asked. Each call raises CarrierRefuses when it says no or cannot be reached."""
-
-    def search(
-        self, *, country: str, area_code: str, place: str, kind: str, contains: str, limit: int
-    ) -> list[FreeNumber]:
-        """Free numbers that fit; empty words fit all."""
-
-    def take(self, e164: str, *, fail_safe: str, key: str) -> FreeNumber:
-        """Takes a number; a second try with the same key gives the same answer and costs nothing."""
-
-    def give_back(self, e164: str, *, leaves: bool = False) -> None:
-        """Gives up a number that was taken; `leaves`: it goes on at another carrier."""
-
-    def give_document(self, e164: str, kind: str) -> list[str]:
-        """Gives a document that was asked for; what is asked for still comes back."""
-
-    def request_port(self, e164: str, *, account: str, key: str, fail_safe: str) -> PortState:
-        """Asks for a number of another carrier; a second try with the same key is the same request."""
-
-    def port(self, ref: str) -> PortState:
-        """A port as it stands."""
-
-    def give_port_document(self, ref: str, kind: str) -> PortState:
-        """Gives a document that a port waits for."""
-
-    def withdraw_port(self, ref: str) -> PortState:
-        """Takes a request for a port back."""
-
-    def set_fail_safe(self, e164: str, destination: str) -> None:
-        """Names the destination that the carrier uses when Vokari does not answer."""
-
-    def standing(self, refs: Sequence[str]) -> list[CallStanding]:
-        """Which of these calls still exist, and how the others ended."""
-
-    def records(self, after: int, *, fail_safe: bool, since: str = "", until: str = "") -> Records:
-        """Calls that are over, from a number of the carrier's on and by their own clock between two RFC 3339 instants (empty:
-        any); `fail_safe`: only those that it took there."""
-
-    def poke(self, ref: str) -> None:
-        """Asks for a `poked` event on a call."""
-
-    def verify(self, ref: str, to: str, *, words: str, key: str) -> None:
-        """Rings a phone, says the words and asks for the key; again with the same ref it is the same call."""
-
-    def verification(self, ref: str) -> str:
-        """What became of such a call: ringing, pressed, not_answered or not_pressed."""
-
-    def recording(self, name: str) -> bytes:
-        """The sound of a recording, as a WAV file."""
-
-
-class Unreachable(Exception):
-    """A system cannot be asked: it does not answer, or its address is a private one."""
-
-
-class WebPort(Protocol):
-    """Asks systems on the web."""
-
-    def get(self, url: str, sent: dict[str, str], seconds: float) -> tuple[int, str]:
-        """The status and the body of an answer, within so many seconds. Raises Unreachable."""
-
-
-class SpeechPort(Protocol):
-    """Makes sound of words."""
-
-    def speak(self, words: str, language: str) -> bytes:
-        """A WAV file of the words. Raises ValueError for a language that has no voice."""
-
-
-class PostPort(Protocol):
-    """Sends mail and text messages."""
-
-    def send(self, *, to: str, subject: str, body: str, key: str) -> None:
-        """Sends one mail; one that was sent with the same key before is not sent again."""
-
-    def text(self, *, to: str, words: str, key: str) -> None:
-        """Sends one text message to an E.164 number, with a key as for mail."""
-
-
-class FilesPort(Protocol):
-    """Keeps files by their content."""
-
-    def put(self, content: bytes, suffix: str) -> str:
-        """Keeps a file and gives the name it is found by, which follows from its content."""
-
-    def get(self, name: str) -> bytes:
-        """The content of a file. Raises KeyError when there is none."""
-
-
-PORTS = ("carrier", "speech", "post", "files", "web")
-"""What is outside, and never asked inside a transaction."""
+from .ports import PORTS, CarrierPort, Clock, FilesPort, PostPort, SpeechPort, WebPort
 
 
 @dataclass(frozen=True)
@@ -198,25 +49,3 @@ class House:
 
     def now(self) -> datetime:
         return self.clock.now()
-
-
-@dataclass(frozen=True, slots=True)
-class Problem:
-    """What is wrong with what a user gave: the field (empty for the whole) and a sentence."""
-
-    field: str
-    sentence: str
-
-
-Problems = list[Problem]
-
-
-class Withdrawn(Exception):
-    """A use case found in the middle of its transaction that it cannot be done; nothing of it is kept."""
-
-    def __init__(self, problems: Problems) -> None:
-        super().__init__(problems)
-        self.problems = problems
-
-
-Row = dict[str, Any]

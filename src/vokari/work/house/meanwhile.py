@@ -4,7 +4,7 @@ from collections.abc import Collection, Mapping
 from typing import Any
 
 from ...core import meanwhile
-from .house import Problem, Problems, Row
+from .problems import Problem, Problems, Row
 
 FIELD = "was"
 """The field of a form that says what it was made of, and beside which it is told what changed."""

@@ -9,7 +9,8 @@ from typing import Any
 
 from cryptography.fernet import Fernet
 
-from .house import House, Row
+from .house import House
+from .problems import Row
 
 _FIELD = "sealed"
 

@@ -14,7 +14,8 @@ from ...store.agency import User
 from ...store.base import Base
 from ...store.edits import RowEdit
 from ..agency.access import Actor, NotFound
-from .house import House, Row
+from .house import House
+from .problems import Row
 
 UNDO, REDO = "undo", "redo"
 _SAID = {UNDO: "took back: ", REDO: "did again: "}

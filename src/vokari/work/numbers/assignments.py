@@ -11,7 +11,8 @@ from ...core.numbers import assignments, numbering
 from ...core.numbers.assignments import Span
 from ...store.numbers import Assignment, LeadSource, TrackingNumber
 from ..agency.access import Actor, allow, note
-from ..house.house import House, Problem, Problems
+from ..house.house import House
+from ..house.problems import Problem, Problems
 from .numbers import own_number
 from .sources import own_source
 

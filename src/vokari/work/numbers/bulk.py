@@ -13,7 +13,8 @@ from ...store.agency import AuditEntry, Client
 from ...store.flows import CallFlow
 from ...store.numbers import TrackingNumber
 from ..agency.access import Actor, NotFound, allow
-from ..house.house import House, Problem, Problems
+from ..house.house import House
+from ..house.problems import Problem, Problems
 from . import fail_safes
 from .assignments import RESTS, give_now, spans_of
 from .numbers import LONGEST_WHISPER, OUT_OF_USE, Holding, naming_facts, read_fail_safe

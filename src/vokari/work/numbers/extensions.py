@@ -20,7 +20,8 @@ from ...store.numbers import LeadSource
 from ..agency.access import Actor, allow, note
 from ..flows import drafts
 from ..flows.drafts import Conflict
-from ..house.house import House, Problem, Problems
+from ..house.house import House
+from ..house.problems import Problem, Problems
 from .sources import SourceForm, add_source, check, sources_of
 
 DAYS = 30

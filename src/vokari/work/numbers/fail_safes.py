@@ -10,7 +10,8 @@ from ...store.agency import Client
 from ...store.numbers import TrackingNumber
 from ..agency.access import Actor, allow
 from ..house import jobs
-from ..house.house import CarrierRefuses, House
+from ..house.house import House
+from ..house.ports import CarrierRefuses
 from .numbers import OUT_OF_USE, own_number
 
 

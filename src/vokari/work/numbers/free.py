@@ -13,7 +13,9 @@ from ...core.numbers.keypad import to_digits
 from ...store.agency import Client
 from ...store.numbers import Carrier, LeadSource, TrackingNumber
 from ..agency.access import Actor, allow, note
-from ..house.house import CarrierRefuses, FreeNumber, House, Problem, Problems
+from ..house.house import House
+from ..house.ports import CarrierRefuses, FreeNumber
+from ..house.problems import Problem, Problems
 from .assignments import give_first
 from .numbers import CARRIER, given_name, own_flow
 from .sources import own_source

@@ -11,7 +11,8 @@ from ...store.agency import Client
 from ...store.numbers import TrackingNumber
 from ..agency.access import Actor, allow, note
 from ..house import meanwhile
-from ..house.house import House, Problem, Problems, Row
+from ..house.house import House
+from ..house.problems import Problem, Problems, Row
 from . import fail_safes
 from .numbers import LONGEST_WHISPER, own_flow, own_number, read_fail_safe
 

@@ -12,7 +12,8 @@ from ...store.agency import Client
 from ...store.flows import CallFlow
 from ...store.numbers import Assignment, LeadSource, TrackingNumber
 from ..agency.access import Actor, NotFound, allow
-from ..house.house import House, Problem
+from ..house.house import House
+from ..house.problems import Problem
 from .sources import sources_of
 
 CARRIER = "stand-in"

@@ -17,7 +17,9 @@ from ...store.agency import Client, User
 from ...store.numbers import LeadSource, NumberOrder, NumberOrderLine, TrackingNumber
 from ..agency.access import Actor, NotFound, allow, note
 from ..house import jobs
-from ..house.house import CarrierRefuses, FreeNumber, House, Problem, Problems
+from ..house.house import House
+from ..house.ports import CarrierRefuses, FreeNumber
+from ..house.problems import Problem, Problems
 from .free import MOST_LOOKED_AT, Taken, Wanted, in_use, keep, looked_up
 from .numbers import OUT_OF_USE, own_flow
 from .sources import TAGS, SourceForm, add_source, check, sources_of

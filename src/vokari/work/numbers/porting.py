@@ -14,7 +14,9 @@ from ...store.agency import Client
 from ...store.flows import CallFlow
 from ...store.numbers import Carrier, LeadSource, NumberDocument, Port, TrackingNumber
 from ..agency.access import Actor, NotFound, allow, note
-from ..house.house import CarrierRefuses, House, PortState, Problem, Problems
+from ..house.house import House
+from ..house.ports import CarrierRefuses, PortState
+from ..house.problems import Problem, Problems
 from ..house.sweeps import each
 from .assignments import give_first, give_now, spans_of
 from .free import in_use

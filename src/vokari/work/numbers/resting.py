@@ -12,7 +12,9 @@ from ...store.agency import Client
 from ...store.calls import Call
 from ...store.numbers import TrackingNumber
 from ..agency.access import Actor, allow, note
-from ..house.house import CarrierRefuses, House, Problem, Problems
+from ..house.house import House
+from ..house.ports import CarrierRefuses
+from ..house.problems import Problem, Problems
 from ..house.sweeps import each
 from .assignments import give_now, spans_of
 from .numbers import own_number

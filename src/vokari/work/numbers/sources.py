@@ -9,8 +9,9 @@ from sqlalchemy.orm import Session
 from ...store.numbers import LeadSource
 from ..agency.access import Actor, NotFound, allow, note
 from ..house import meanwhile
-from ..house.house import House, Problem, Problems, Row
+from ..house.house import House
 from ..house.keys import new_key
+from ..house.problems import Problem, Problems, Row
 
 TAGS = ("source", "medium", "campaign", "term", "content", "placement")
 FIELD_NAMES = {"name": "the name", "online": "whether it is online", **{tag: f"the {tag}" for tag in TAGS}}

@@ -8,7 +8,8 @@ from ...core.people.directory import Person
 from ...formats import vcards
 from ..agency.access import Actor, allow
 from ..house import apart
-from ..house.house import House, Problem, Problems, Row
+from ..house.house import House
+from ..house.problems import Problem, Problems, Row
 from . import everybody, keeping
 
 MOST_PHONES = 10

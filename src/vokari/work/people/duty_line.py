@@ -18,7 +18,8 @@ from ...store.agency import AuditEntry
 from ...store.numbers import Assignment, TrackingNumber
 from ...store.people import DutyRow, PersonRow
 from ..agency.access import Actor, NotFound, allow, note
-from ..house.house import House, Problem, Problems, Row
+from ..house.house import House
+from ..house.problems import Problem, Problems, Row
 from . import on_duty
 
 DIGITS = 6

@@ -17,8 +17,9 @@ from ...store.people import PersonRow, TeamRow
 from ..agency import mailboxes
 from ..agency.access import Actor, allow, note
 from ..house import meanwhile, undoing
-from ..house.house import House, Problem, Problems, Row, Withdrawn
+from ..house.house import House
 from ..house.keys import new_key
+from ..house.problems import Problem, Problems, Row, Withdrawn
 from . import on_duty, ringers
 from .everybody import places_of, ringers_tracking
 

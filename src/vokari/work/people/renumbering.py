@@ -18,7 +18,8 @@ from ...store.people import PersonRow
 from ..agency import trail
 from ..agency.access import Actor, NotFound, allow, note
 from ..flows import versions
-from ..house.house import House, Problem, Problems, Row
+from ..house.house import House
+from ..house.problems import Problem, Problems, Row
 from .everybody import ringers_tracking
 
 

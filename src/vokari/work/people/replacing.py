@@ -14,7 +14,8 @@ from ..agency import mailboxes, trail
 from ..agency.access import Actor, allow, note
 from ..flows import versions
 from ..house import undoing
-from ..house.house import House, Problem, Problems
+from ..house.house import House
+from ..house.problems import Problem, Problems
 from .everybody import of_client
 from .keeping import TEAM, model_of
 

@@ -15,7 +15,9 @@ from ...store.flows import CallFlow, FlowVersion
 from ...store.people import Verification
 from ..agency.access import Actor, allow, note
 from ..house import jobs
-from ..house.house import CarrierRefuses, House, Problem, Problems
+from ..house.house import House
+from ..house.ports import CarrierRefuses
+from ..house.problems import Problem, Problems
 from ..house.sweeps import each
 from . import ringers
 

@@ -6,9 +6,8 @@ from typing import Literal
 from pydantic import Field
 
 from ..exits import Around, Exit, Has, Played, Slip, Typed
+from ..step import StepBase, first_words, in_quotes
 from ..values import Prompt, Target
-from .base import StepBase, first_words, in_quotes
-from .slips import without_words
 
 
 class Announcement(StepBase):
@@ -52,4 +51,4 @@ class Announcement(StepBase):
         return Typed({"name": first_words(rest), "prompt": {"say": rest}})
 
     def slips(self, has: Has) -> Iterator[Slip]:
-        yield from without_words(self)
+        yield from self.without_words()

@@ -4,8 +4,8 @@ import re
 from typing import Literal
 
 from ..exits import Around, Exit, Typed
+from ..step import StepBase
 from ..values import Target
-from .base import StepBase
 
 
 class BackTo(StepBase):

@@ -2,8 +2,8 @@
 
 from typing import Literal
 
+from ..step import StepBase
 from ..values import Name
-from .base import StepBase
 
 
 class ComeBack(StepBase):

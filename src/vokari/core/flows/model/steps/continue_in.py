@@ -6,8 +6,8 @@ from typing import Literal, Self
 
 from ....value import Value
 from ..exits import Exit, Named, Renaming, exit_of
+from ..step import StepBase
 from ..values import Name, StepId, Target
-from .base import StepBase
 
 
 class ComingBack(Value):

@@ -5,8 +5,8 @@ from collections.abc import Iterator
 from typing import Literal
 
 from ..exits import Around, Has, Played, Slip, Typed
+from ..step import StepBase, first_words, in_quotes
 from ..values import Prompt
-from .base import StepBase, first_words, in_quotes
 
 
 class HangUp(StepBase):

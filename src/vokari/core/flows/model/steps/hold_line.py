@@ -7,10 +7,9 @@ from typing import Literal, Self
 from pydantic import Field
 
 from ..exits import Around, Exit, Has, Named, Played, Renaming, Slip, Typed
+from ..step import StepBase
+from ..taking import taking_slips, taking_words, time_words
 from ..values import END, Accept, Hears, Name, PhoneKey, Prompt, Recording, Target
-from .base import StepBase
-from .slips import without_words
-from .taking import taking_slips, taking_words, time_words
 
 
 class HoldLine(StepBase):
@@ -91,7 +90,7 @@ class HoldLine(StepBase):
         return Typed({"name": re.sub(r"^(?:for|line)\b\s*", "", rest)[:60] or cls.title})
 
     def slips(self, has: Has) -> Iterator[Slip]:
-        yield from without_words(self)
+        yield from self.without_words()
         yield from taking_slips(self, rings=bool(self.team))
         if not self.team:
             yield Slip("rings_nobody", f"{self.begins} holds callers for nobody: choose a team.")

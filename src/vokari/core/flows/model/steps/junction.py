@@ -10,8 +10,8 @@ from pydantic import Field, field_validator
 from ....value import Value
 from ..condition import CLOSED, OF_HOURS, Condition
 from ..exits import Around, Exit, Named, Renaming, Typed, exit_of
+from ..step import StepBase
 from ..values import Name, StepId, Target
-from .base import StepBase
 
 
 class Sorting(Value):

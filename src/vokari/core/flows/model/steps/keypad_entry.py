@@ -5,11 +5,10 @@ from typing import Literal, Self
 
 from pydantic import Field, model_validator
 
+from ..asking import asked, tries_words
 from ..exits import Around, Has, Played, Slip, Typed
+from ..step import StepBase, first_words
 from ..values import Prompt, StoredName, Target
-from .asking import asked, tries_words
-from .base import StepBase, first_words
-from .slips import without_words
 
 
 class KeypadEntry(StepBase):
@@ -53,4 +52,4 @@ class KeypadEntry(StepBase):
         return Typed({"name": first_words(rest), "prompt": {"say": rest}})
 
     def slips(self, has: Has) -> Iterator[Slip]:
-        return without_words(self)
+        return self.without_words()

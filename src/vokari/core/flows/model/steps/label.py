@@ -6,8 +6,8 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ..exits import Around, Exit, Has, Slip, Typed
+from ..step import StepBase, first_words
 from ..values import Target
-from .base import StepBase, first_words
 
 
 class Label(StepBase):

@@ -7,8 +7,8 @@ from typing import Literal, Self
 from pydantic import Field
 
 from ..exits import Around, Has, Named, Renaming, Slip, Typed
+from ..step import StepBase, first_words
 from ..values import StoredName, Target
-from .base import StepBase, first_words
 
 URL = re.compile(r"https?://[^\s/?#@]+(?:[/?#]\S*)?")
 

@@ -7,11 +7,10 @@ from typing import Literal, Self
 from pydantic import Field, field_validator
 
 from ....value import Value
+from ..asking import asked, tries_words
 from ..exits import Around, Exit, Has, Named, Played, Renaming, Slip, Typed, exit_of
+from ..step import StepBase, first_words
 from ..values import Key, Language, Name, Prompt, StepId, Target
-from .asking import asked, tries_words
-from .base import StepBase, first_words
-from .slips import without_words
 
 
 class Branch(Value):
@@ -103,7 +102,7 @@ class Menu(StepBase):
         return Typed({"name": first_words(rest), "prompt": {"say": rest}})
 
     def slips(self, has: Has) -> Iterator[Slip]:
-        yield from without_words(self)
+        yield from self.without_words()
         if not self.branches:
             yield Slip("no_branches", f"{self.begins} listens for no key: add a branch.")
         for branch in self.branches:

@@ -6,8 +6,8 @@ from typing import Literal, Self
 from pydantic import Field
 
 from ..exits import Around, Exit, Named, Renaming, Typed
+from ..step import StepBase, first_words
 from ..values import NotifyTo, Target, Words
-from .base import StepBase, first_words
 
 BY = {"email": "by email", "text": "by text message"}
 """The ways that run today."""

@@ -10,6 +10,8 @@ from pydantic import Field
 from ....numbers import numbering
 from ....value import Value
 from ..exits import Around, Exit, Has, Named, Played, Renaming, Slip, Typed
+from ..step import StepBase
+from ..taking import taking_slips, taking_words
 from ..values import (
     END,
     SAME,
@@ -24,9 +26,6 @@ from ..values import (
     Target,
     TeamDestination,
 )
-from .base import StepBase
-from .slips import without_words
-from .taking import taking_slips, taking_words
 
 STRATEGIES = {"all_at_once": "all at once", "in_order": "in order"}
 OF_TEAMS = ("weighted_share", "rota")
@@ -154,7 +153,7 @@ class Ring(StepBase):
         return Typed(fill)
 
     def slips(self, has: Has) -> Iterator[Slip]:
-        yield from without_words(self)
+        yield from self.without_words()
         if not self.to:
             yield Slip("rings_nobody", f"{self.begins} rings nobody: add a phone.")
         for one in self.to:

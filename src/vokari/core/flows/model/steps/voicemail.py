@@ -6,10 +6,9 @@ from typing import Literal, Self
 from pydantic import Field
 
 from ..exits import Around, Exit, Has, Named, Played, Renaming, Slip
+from ..step import StepBase
+from ..taking import time_words
 from ..values import END, PhoneKey, Prompt, Target
-from .base import StepBase
-from .slips import without_words
-from .taking import time_words
 
 
 class Voicemail(StepBase):
@@ -60,7 +59,7 @@ class Voicemail(StepBase):
         return ", ".join(parts)
 
     def slips(self, has: Has) -> Iterator[Slip]:
-        yield from without_words(self)
+        yield from self.without_words()
         if self.mailbox is None or self.mailbox not in has.mailboxes:
             yield Slip("no_mailbox", f"{self.begins} has no mailbox: the message would lie nowhere.")
         elif not has.mailboxes[self.mailbox]:

@@ -4,9 +4,9 @@ from collections.abc import Iterator, Mapping
 from functools import cached_property
 from typing import ClassVar, Self
 
-from ....value import Value
-from ..exits import Around, Exit, Has, Named, Played, Renaming, Slip, Typed, exit_of
-from ..values import Name, Prompt, StepId, Target
+from ...value import Value
+from .exits import Around, Exit, Has, Named, Played, Renaming, Slip, Typed, exit_of
+from .values import Name, Prompt, StepId, Target
 
 
 class StepBase(Value):
@@ -134,6 +134,13 @@ class StepBase(Value):
     def slips(self, has: Has) -> Iterator[Slip]:
         """What is wrong with the step by itself."""
         return iter(())
+
+    def without_words(self) -> Iterator[Slip]:
+        """Prompts that have no words yet."""
+        for one in self.plays():
+            if one.prompt.is_empty():
+                words = f"{one.called[0].upper()}{one.called[1:]} of {self.quoted} has no words yet."
+                yield Slip("no_words", words)
 
     def unsupported(self) -> Iterator[tuple[str, str]]:
         """What of it cannot be run yet: the field and a sentence."""

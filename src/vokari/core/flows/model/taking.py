@@ -3,8 +3,8 @@
 from collections.abc import Iterator
 from typing import Protocol
 
-from ..exits import Slip
-from ..values import Accept, Hears, Recording
+from .exits import Slip
+from .values import Accept, Hears, Recording
 
 SURE = ("ask_for_key", "detect")
 """The mends by which a person can be told from a mailbox."""

@@ -2,8 +2,8 @@
 
 from collections.abc import Iterator
 
-from ..exits import Played
-from ..values import Prompt
+from .exits import Played
+from .values import Prompt
 
 
 def asked(prompt: Prompt, retry_silent: Prompt | None, retry_wrong: Prompt | None) -> Iterator[Played]:
