@@ -8,6 +8,9 @@ from ..core.hours.document import Exception_, Hours
 from ..core.people.directory import Person, Team
 from ..settings import Settings
 
+DAYS = 90
+"""How many days of calls are made."""
+
 
 @dataclass(frozen=True, slots=True)
 class LineJob:

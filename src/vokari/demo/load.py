@@ -41,11 +41,10 @@ from ..work.numbers.numbers import CARRIER, naming_facts
 from . import people
 from .american import AMERICAN
 from .british import BRITISH
-from .jobs import ClientJob, LineJob
+from .jobs import DAYS, ClientJob, LineJob
 from .opening import shared_lists
 from .plan import CLIENT_SYSTEM, ClientPlan, SourcePlan
 
-DAYS = 90
 BUSYNESS = 2.0
 SEED = 20261124
 RINGS_ON = 0.4
