@@ -1,4 +1,3 @@
-"use strict";
 // The board of hold lines: times and bars grow between the changes that the page is told of.
 
 function seconds(since) { return Math.max(0, (Date.now() - Date.parse(since)) / 1000); }

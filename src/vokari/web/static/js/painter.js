@@ -1,4 +1,3 @@
-"use strict";
 // The painted week by pointer and by keys. What a gesture does to the week is worked out by the server, which sends the
 // painter back; here is only where the pointer is, and what it means.
 
@@ -13,7 +12,7 @@ let focusAt = null;
 
 function send(values, focus) {
   focusAt = focus || null;
-  busy = busy.then(() => htmx.ajax("POST", painter().dataset.paint, { source: painter(), values, target: "#painter", swap: "outerHTML" }));
+  busy = busy.then(() => window.htmx.ajax("POST", painter().dataset.paint, { source: painter(), values, target: "#painter", swap: "outerHTML" }));
   return busy;
 }
 
@@ -96,7 +95,8 @@ document.addEventListener("pointerup", drop);
 document.addEventListener("pointercancel", drop);
 
 function moveBar(bar, to) {
-  send({ do: "move", day: bar.day, period: bar.period, start: bar.start, end: bar.end, to_day: to.day, to_start: to.start, to_end: to.end }, { ...to, period: bar.period });
+  const { day, period, start, end } = bar;
+  send({ do: "move", day, period, start, end, to_day: to.day, to_start: to.start, to_end: to.end }, { ...to, period });
 }
 function removeBar(bar) {
   send({ do: "remove", ...read(bar) }, { strip: Number(bar.dataset.day) });

@@ -1,4 +1,3 @@
-"use strict";
 // The telephone: plays what the caller hears, in real time, and reports what the carrier would.
 
 let sound = null;

@@ -1,0 +1,23 @@
+// What forms cannot do alone: dialogs, a box that ticks others, fields that matter only for one choice of a list.
+document.addEventListener("click", (event) => {
+  const shows = event.target.closest?.("[data-shows]");
+  if (shows) document.getElementById(shows.dataset.shows).showModal();
+});
+
+function tick(within, boxes, checked) {
+  for (const box of within.querySelectorAll(`input[type=checkbox]${boxes}`)) box.checked = checked;
+}
+document.addEventListener("change", ({ target }) => {
+  const { all, allLike } = target.dataset ?? {};
+  if (allLike) tick(target.closest("table"), `[name^="${allLike}"]`, target.checked);
+  if (all) tick(target.form, `[name="${all}"]`, target.checked);
+});
+
+function openChoices() {
+  for (const list of document.querySelectorAll("[data-opens]")) {
+    document.getElementById(list.dataset.opens).hidden = !list.dataset.opensAt.split(" ").includes(list.value);
+  }
+}
+document.addEventListener("change", openChoices);
+document.addEventListener("htmx:afterSwap", openChoices);
+openChoices();
