@@ -12,12 +12,12 @@ from fastapi.responses import HTMLResponse
 from sqlalchemy import text
 from starlette.testclient import TestClient
 
-from vokari.store.numbers import NumberOrder
 from vokari.web.app import create
 from vokari.web.doors import Signed, house_of
 from vokari.work.agency import search
 from vokari.work.agency.access import Actor
 from vokari.work.agency.accounts import hash_password
+from vokari.work.house.views import NumberOrderView
 from vokari.work.numbers import orders, plan
 from vokari.work.numbers.orders import Row
 from vokari.work.numbers.sources import SourceForm
@@ -118,7 +118,7 @@ def _taking(town: Town) -> Compared:
     def ordered() -> int:
         rows = [Row(next(free), SourceForm(f"Bench source {next(names)}")) for _ in range(TAKEN // ROUNDS)]
         order = orders.place(house, actor, int(client or 0), rows, None)
-        assert isinstance(order, NumberOrder), order
+        assert isinstance(order, NumberOrderView), order
         orders.run(house, order.id)
         done = orders.progress(house, actor, int(client or 0), order.id)
         assert done.count("taken") == len(rows), [one.line.reason for one in done.lines]

@@ -16,6 +16,7 @@ from vokari.work.agency.accounts import hash_password
 from vokari.work.agency.clients import ClientForm
 from vokari.work.flows import bringing, versions
 from vokari.work.house.house import House
+from vokari.work.house.views import CallFlowView, ClientView, LeadSourceView, TrackingNumberView
 from vokari.work.numbers import fail_safes, free, sources
 from vokari.work.numbers.numbers import CARRIER
 from vokari.work.numbers.sources import SourceForm
@@ -54,14 +55,14 @@ class World:
 
     def source(self, name: str, **tags: str) -> LeadSource:
         made = sources.keep_source(self.house, self.actor, self.client.id, None, SourceForm(name, **tags))
-        assert isinstance(made, LeadSource), made
+        assert isinstance(made, LeadSourceView), made
         return made
 
     def number(self, e164: str, source: LeadSource | None = None, flow: CallFlow | None = None) -> TrackingNumber:
         made = free.take(
             self.house, self.actor, self.client.id, e164, source.id if source else None, flow.id if flow else None
         )
-        assert isinstance(made, TrackingNumber), made
+        assert isinstance(made, TrackingNumberView), made
         return made
 
     def flow(self, doc: FlowDocument, *, live: bool = True, sources: dict[str, str] | None = None) -> CallFlow:
@@ -73,7 +74,7 @@ class World:
         made = bringing.bring_in(
             self.house, self.actor, self.client.id, write(FlowFile(flow=doc, materials=materials)), rest=bringing.NEW
         )
-        assert isinstance(made, CallFlow), made
+        assert isinstance(made, CallFlowView), made
         if live:
             put = versions.put_live(self.house, self.actor, self.client.id, made.id)
             assert not isinstance(put, versions.Stopped), put
@@ -96,7 +97,7 @@ def make_world(house: House, name: str = "Lantern Row Marketing", domain: str = 
     client = clients.take_on(
         house, first, ClientForm("Brightwater Boatyard", "US", "America/New_York", "Annapolis", DANA)
     )
-    assert isinstance(client, Client)
+    assert isinstance(client, ClientView)
     actors: dict[Role, Actor] = {"owner": first}
     with house.begin() as session:
         for role in roles[1:]:

@@ -16,6 +16,7 @@ from vokari.core.hours.document import Hours
 from vokari.core.hours.typed import write_week
 from vokari.store.hours import HoursSet
 from vokari.work.hours import sets
+from vokari.work.house.views import HoursSetView
 
 pytestmark = pytest.mark.xdist_group("browser")
 
@@ -27,7 +28,7 @@ HEAD, ROW = 22, 38
 @pytest.fixture(scope="module")
 def opening(town: World) -> HoursSet:
     made = sets.create(town.house, town.actor, town.client.id, "Opening times", "client")
-    assert isinstance(made, HoursSet)
+    assert isinstance(made, HoursSetView)
     done = sets.set_week(
         town.house, town.actor, town.client.id, made.id, [("desk", "Front desk"), ("shop", "Workshop")],
         week(desk="Mon 9-17"), None,

@@ -6,8 +6,8 @@ import pytest
 
 from tests.browser.conftest import Page
 from tests.world import PASSWORD, World, main_line
-from vokari.store.hours import HoursSet
 from vokari.work.hours import sets
+from vokari.work.house.views import HoursSetView
 
 pytestmark = pytest.mark.xdist_group("browser")
 
@@ -30,7 +30,7 @@ def test_no_main_page_has_a_serious_finding_or_another_host(page: Page, town: Wo
     page.sign_in("specialist@example.com", PASSWORD)
     client = f"/clients/{town.client.id}"
     made = sets.create(town.house, town.actor, town.client.id, "Pages hours", "client")
-    assert isinstance(made, HoursSet)
+    assert isinstance(made, HoursSetView)
     opening, sheet = f"{client}/hours/{made.id}", f"{client}/flows/{flow.id}"
     paths = [
         "/", "/clients/new", client, f"{client}/numbers", f"{client}/numbers/1", f"{client}/numbers/find", f"{client}/numbers/many",

@@ -15,6 +15,7 @@ from vokari.work.agency import tokens
 from vokari.work.agency.access import NotAllowed, NotFound
 from vokari.work.hours import days, sets
 from vokari.work.house.house import House
+from vokari.work.house.views import HoursSetView
 
 
 @pytest.fixture
@@ -24,7 +25,7 @@ def opening(world: World) -> HoursSet:
 
 def made(world: World, name: str, purpose: str, **texts: str) -> HoursSet:
     one = sets.create(world.house, world.actor, world.client.id, name, purpose)
-    assert isinstance(one, HoursSet)
+    assert isinstance(one, HoursSetView)
     names = {"desk": "Front desk", "shop": "Workshop"}
     periods = [(key, names[key]) for key in texts]
     done = sets.set_week(world.house, world.actor, world.client.id, one.id, periods, week(**texts), None)

@@ -18,9 +18,9 @@ from tests.world import World, main_line
 from vokari.api.control import create as create_control
 from vokari.api.reading import create as create_api
 from vokari.formats.call_control.signature import CARRIER_HEADER, SIGNATURE_HEADER, carrier_secret, sign
-from vokari.store.hours import HoursSet
 from vokari.work.agency import tokens
 from vokari.work.hours import sets
+from vokari.work.house.views import HoursSetView
 from vokari.work.numbers.numbers import CARRIER
 
 BOUNDED = settings(
@@ -43,7 +43,7 @@ def signed(world: World, body: bytes) -> dict[str, str]:
 
 
 def test_the_api_answers_as_its_document_says(world: World) -> None:
-    assert isinstance(sets.create(world.house, world.actor, world.client.id, "Opening times", "client"), HoursSet)
+    assert isinstance(sets.create(world.house, world.actor, world.client.id, "Opening times", "client"), HoursSetView)
     made = tokens.make(world.house, world.actor, "Board", ["hours:read"])
     assert isinstance(made, tuple)
     found = operations(create_api(world.house))

@@ -31,6 +31,7 @@ from .jobs import ClientJob, LineJob
 
 AT_ONCE = 5000
 
+
 def make_calls(job: ClientJob) -> int:
     """Runs in a process of its own; gives the count of calls that were made."""
     made = list(_made(job))

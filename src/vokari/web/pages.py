@@ -16,13 +16,13 @@ from ..core.calls.fates import FAIL_SAFE, FATE_NAMES, FATES, REASONS
 from ..core.checks.mends import MENDS
 from ..core.flows.shown import words
 from ..core.numbers.numbering import shown
-from ..store.agency import Client
 from ..work.agency import clients, today
 from ..work.agency.access import Actor
 from ..work.agency.accounts import SignedIn
 from ..work.hours import switches
 from ..work.house.house import House
 from ..work.house.problems import Problem
+from ..work.house.views import ClientView
 
 ZONE_COOKIE = "vokari_zone"
 HERE = Path(__file__).parent
@@ -89,7 +89,7 @@ class Pages:
         self.marks: dict[int, tuple[float, set[int]]] = {}
 
     def show(
-        self, request: Request, template: str, signed: SignedIn, *, client: Client | None = None, section: str = "",
+        self, request: Request, template: str, signed: SignedIn, *, client: ClientView | None = None, section: str = "",
         status: int = 200, **values: Any,
     ) -> HTMLResponse:  # fmt: skip
         """A whole page in the frame; a request for a part of the page gets the template’s own part only."""
@@ -101,7 +101,7 @@ class Pages:
         }
         return self._html(template, context, status)
 
-    def around(self, request: Request, signed: SignedIn, client: Client | None) -> dict[str, Any]:
+    def around(self, request: Request, signed: SignedIn, client: ClientView | None) -> dict[str, Any]:
         """What the frame shows: the clients, with a mark where something needs a person, and the time."""
         partial = is_partial(request)
         column = [] if partial else clients.names(self.house, signed.actor)
@@ -123,7 +123,7 @@ class Pages:
         return known[1]
 
     def part(
-        self, request: Request, template: str, signed: SignedIn, client: Client | None = None, **values: Any
+        self, request: Request, template: str, signed: SignedIn, client: ClientView | None = None, **values: Any
     ) -> HTMLResponse:
         """A part of a page, without the frame."""
         context = {**self.around(request, signed, client), "partial": True, "errors": Sentences(), **values}

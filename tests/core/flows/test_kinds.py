@@ -86,7 +86,9 @@ def test_every_condition_that_can_be_stored_has_a_test() -> None:
         test.looks(one)
 
 
-@pytest.mark.parametrize("kind", ["ring", "hold_line", "voicemail", "notify", "look_up", "menu", "junction", "continue_in"])
+@pytest.mark.parametrize(
+    "kind", ["ring", "hold_line", "voicemail", "notify", "look_up", "menu", "junction", "continue_in"]
+)
 def test_whatever_a_kind_names_can_be_renamed_and_left_open(kind: str) -> None:
     filled = {
         "ring": {"to": [{"kind": "person", "id": "d", "person": "pe_1"}, {"kind": "team", "id": "e", "team": "te_1"},

@@ -47,8 +47,8 @@ def test_a_rehearsal_waits_and_is_served(world: World, sign_in: Callable[..., Br
     answer = browser.submit(f"{base}/flows/1/rehearse", typed)
     here = answer.headers["location"]
     page = browser.get(here).text
-    assert "You are number 2 in line." in page
-    for _ in range(2):
+    assert "You are number 3 in line." in page
+    for _ in range(3):
         page = browser.submit(here, {"what": "poked", "elapsed": "5"}, follow_redirects=True).text
     assert "What does each phone do?" in page
     assert "Ada" in page

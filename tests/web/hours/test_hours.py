@@ -11,8 +11,9 @@ from tests.web.conftest import Browser
 from tests.world import World
 from vokari.core.hours.document import Hours, OneOff, PublicHolidays, Season
 from vokari.core.hours.typed import write_week
-from vokari.store.hours import ExceptionList, HoursSet
+from vokari.store.hours import HoursSet
 from vokari.work.hours import days, sets, shared_days, switches
+from vokari.work.house.views import ExceptionListView, HoursSetView
 
 HTMX = {"HX-Request": "true"}
 
@@ -25,7 +26,7 @@ def browser(sign_in: Callable[..., Browser]) -> Browser:
 @pytest.fixture
 def opening(world: World) -> HoursSet:
     made = sets.create(world.house, world.actor, world.client.id, "Opening times", "client")
-    assert isinstance(made, HoursSet)
+    assert isinstance(made, HoursSetView)
     periods = [("desk", "Front desk"), ("shop", "Workshop")]
     drawn = week(desk="Mon-Fri 9-17", shop="Sat 9-13")
     done = sets.set_week(world.house, world.actor, world.client.id, made.id, periods, drawn, None)
@@ -107,7 +108,7 @@ def test_a_day_is_copied_and_presets_paint_the_week(painter: Painter) -> None:
 
 def test_like_another_set_takes_its_periods_by_name(painter: Painter, world: World, opening: HoursSet) -> None:
     other = sets.create(world.house, world.actor, world.client.id, "Other", "client")
-    assert isinstance(other, HoursSet)
+    assert isinstance(other, HoursSetView)
     done = sets.set_week(
         world.house, world.actor, world.client.id, other.id, [("a", "WORKSHOP"), ("b", "Night")],
         week(a="Sun 8-12", b="Daily 22-06:00"), None,
@@ -334,7 +335,7 @@ def test_a_season_of_a_shared_list_is_of_each_sets_first_period(
     browser: Browser, world: World, opening: HoursSet
 ) -> None:
     made = shared_days.name_list(world.house, world.actor, None, "Seasons")
-    assert isinstance(made, ExceptionList)
+    assert isinstance(made, ExceptionListView)
     page = Painter(browser, f"/exceptions/{made.id}/new?kind=season")
     painted = browser.submit("/exceptions/paint", {**page.fields, "do": "weekdays", "brush": "first"}, headers=HTMX)
     assert "Mon-Fri 09:00-17:00" in painted.text

@@ -11,9 +11,10 @@ from tests.web.conftest import Browser
 from tests.world import World
 from vokari.core.flows.model.steps import Ring
 from vokari.core.people.directory import Person, Team
-from vokari.store.people import PersonRow, TeamRow
+from vokari.store.people import PersonRow
 from vokari.work.agency import trail
 from vokari.work.flows import drafts
+from vokari.work.house.views import PersonView, TeamView
 from vokari.work.people import everybody, keeping
 
 
@@ -26,7 +27,7 @@ def browser(sign_in: Callable[..., Browser]) -> Browser:
 def ada(world: World) -> PersonRow:
     form = {"name": "Ada", "phones": [{"to": "410 555 0165"}]}
     made = keeping.keep_person(world.house, world.actor, world.client.id, None, form)
-    assert isinstance(made, PersonRow)
+    assert isinstance(made, PersonView)
     return made
 
 
@@ -128,7 +129,7 @@ def test_a_ring_step_gets_people_and_teams_and_loses_them(browser: Browser, worl
     team = keeping.keep_team(
         world.house, world.actor, world.client.id, None, {"name": "Yard", "members": [{"person": ada.key}]}
     )
-    assert isinstance(team, TeamRow)
+    assert isinstance(team, TeamView)
     flow = world.flow(
         document(ring("r", phone("Dana", DANA), no_answer="vm", name="Yard"), voicemail(), rescue="vm"), live=False
     )

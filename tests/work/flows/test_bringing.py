@@ -10,14 +10,13 @@ from tests.world import World
 from vokari.core.flows.model.document import FlowDocument
 from vokari.core.flows.model.steps import Menu, Ring, Voicemail
 from vokari.store.agency import Client
-from vokari.store.flows import CallFlow
-from vokari.store.hours import HoursSet
 from vokari.work.agency import clients, mailboxes
 from vokari.work.agency.access import NotAllowed, NotFound
 from vokari.work.agency.clients import ClientForm
 from vokari.work.flows import bringing, drafts, files
 from vokari.work.flows.bringing import NEW, Offered
 from vokari.work.hours import sets
+from vokari.work.house.views import CallFlowView, ClientView, HoursSetView
 from vokari.work.numbers import sources
 from vokari.work.people import everybody, keeping
 
@@ -27,7 +26,7 @@ def file(world: World) -> str:
     """A flow of the boatyard with a team, own times, a mailbox, a lead source, a phone of its own, a notice and a look-up."""
     args = (world.house, world.actor, world.client.id)
     times = sets.create(*args, "Yard times", "own")
-    assert isinstance(times, HoursSet)
+    assert isinstance(times, HoursSetView)
     ada = add(world, "Ada", hours=times.key, email="ada@example.com")
     team = add_team(world, "Yard", [ada])
     to = [*ring("r", phone("Dana", DANA))["to"], {"kind": "team", "id": "t1", "team": team.key}]
@@ -45,7 +44,7 @@ def file(world: World) -> str:
 @pytest.fixture
 def other(world: World) -> Client:
     made = clients.take_on(world.house, world.actor, ClientForm("Alder Lane Cattery", "US", "America/New_York"))
-    assert isinstance(made, Client)
+    assert isinstance(made, ClientView)
     return made
 
 
@@ -59,7 +58,7 @@ def brought(
     world: World, client: Client, file: str, choices: dict[str, str] | None = None, rest: str = "open"
 ) -> FlowDocument:
     made = bringing.bring_in(world.house, world.actor, client.id, file, "", choices, rest)
-    assert isinstance(made, CallFlow), made
+    assert isinstance(made, CallFlowView), made
     return FlowDocument.model_validate(made.draft)
 
 
@@ -148,7 +147,7 @@ def test_phones_are_looked_at_as_the_form_does(world: World, other: Client, file
         made = bringing.bring_in(
             world.house, world.actor, other.id, bad, f"With {phone_of_file}", {wrong[0].thing.id: NEW}, NEW
         )
-        assert isinstance(made, CallFlow)
+        assert isinstance(made, CallFlowView)
         dialed = [
             phone.to
             for line in everybody.everybody(world.house, world.actor, other.id).people

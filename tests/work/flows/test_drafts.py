@@ -4,9 +4,10 @@ from tests.flows import document, say, voicemail
 from tests.world import World, main_line
 from vokari.core.flows.drafting.edits import AddStep, Connect, RemoveStep, SetFlow, SetStep
 from vokari.formats.mistakes import Mistake
-from vokari.store.flows import CallFlow, FlowVersion
+from vokari.store.flows import CallFlow
 from vokari.work.flows import bringing, drafts, files, versions
 from vokari.work.flows.drafts import Conflict, OpenDraft
+from vokari.work.house.views import CallFlowView, FlowVersionView
 
 SMALL = document(say("a", "Welcome", "vm", name="Welcome"), voicemail(name="Box"), rescue="vm", name="Small")
 
@@ -90,10 +91,10 @@ def test_findings_stop_put_live_and_a_sound_draft_becomes_a_version(world: World
     assert {one.kind for one in stopped.findings} == {"open_exit"}
     drafts.undo(*at)
     first = versions.put_live(*at)
-    assert isinstance(first, FlowVersion)
+    assert isinstance(first, FlowVersionView)
     edit(world, flow, spoken(world, flow, "Changed"))
     second = versions.put_live(*at)
-    assert isinstance(second, FlowVersion)
+    assert isinstance(second, FlowVersionView)
     assert (first.number, second.number) == (1, 2)
     versions.put_back(world.house, world.actors["owner"], world.client.id, flow.id, first.id)
     _, lines = versions.listed(*at)
@@ -134,7 +135,7 @@ def test_a_name_that_is_taken_is_told(world: World) -> None:
     assert renamed[0].field == "name"
     assert drafts.create(world.house, world.actor, world.client.id, "", "")[0].field == "name"
     made = drafts.create(world.house, world.actor, world.client.id, "Tide and info line", "")
-    assert isinstance(made, CallFlow)
+    assert isinstance(made, CallFlowView)
     assert made.mark == "TAI"
 
 
@@ -142,7 +143,7 @@ def test_a_flow_is_carried_to_another_client_with_its_materials(world: World) ->
     flow = world.flow(main_line(), sources={"ls_bus": "Bus panel"})
     text = files.export(world.house, world.actor, world.client.id, flow.id)
     copied = bringing.bring_in(world.house, world.actor, world.client.id, text, "Second line")
-    assert isinstance(copied, CallFlow)
+    assert isinstance(copied, CallFlowView)
     assert copied.draft["steps"] == flow.draft["steps"]
     twice = bringing.bring_in(world.house, world.actor, world.client.id, text)
     assert isinstance(twice, list)

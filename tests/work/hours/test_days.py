@@ -16,6 +16,7 @@ from vokari.work.agency.clients import ClientForm
 from vokari.work.hours import calendars, days, sets, shared_days
 from vokari.work.hours.shared_days import OpenList
 from vokari.work.house.problems import Problem
+from vokari.work.house.views import ClientView, ExceptionListView, HoursSetView
 
 NOBODY_OFF = PublicHolidays(
     id="us", name="US holidays", country="US", picked=(Pick(name="Thanksgiving Day"),), seen_until=2027
@@ -29,7 +30,7 @@ def opening(world: World) -> HoursSet:
 
 def made_for(world: World, client: Client) -> HoursSet:
     made = sets.create(world.house, world.actor, client.id, "Opening times", "client")
-    assert isinstance(made, HoursSet)
+    assert isinstance(made, HoursSetView)
     first = Hours.model_validate(made.document).periods[0].id
     done = sets.set_week(
         world.house, world.actor, client.id, made.id, [(first, "Front desk")], week(**{first: "Mon-Fri 9-17"}), None
@@ -135,7 +136,7 @@ def test_an_exception_that_cannot_be_is_refused(world: World, opening: HoursSet,
 @pytest.fixture
 def holidays(world: World) -> ExceptionList:
     made = shared_days.name_list(world.house, world.actor, None, "Public holidays")
-    assert isinstance(made, ExceptionList)
+    assert isinstance(made, ExceptionListView)
     return made
 
 
@@ -143,7 +144,7 @@ def test_a_change_of_a_shared_list_reaches_every_set_and_says_whom(
     world: World, opening: HoursSet, holidays: ExceptionList, clock: StandingClock
 ) -> None:
     other = clients.take_on(world.house, world.actor, ClientForm("Alder Lane Cattery", "US", "America/New_York"))
-    assert isinstance(other, Client)
+    assert isinstance(other, ClientView)
     theirs = made_for(world, other)
     for one in (opening, theirs):
         assert days.share(*args(world, one), [holidays.id]) == []
@@ -210,7 +211,7 @@ def test_who_may_keep_exceptions_and_lists(world: World, opening: HoursSet, holi
     house, client_id = world.house, world.client.id
     elsewhere = make_world(house, "Other agency", "other.example.com")
     theirs = shared_days.name_list(house, elsewhere.actor, None, "Theirs")
-    assert isinstance(theirs, ExceptionList)
+    assert isinstance(theirs, ExceptionListView)
     own = [
         lambda actor: days.overview(house, actor, client_id, opening.id),
         lambda actor: days.month_of(house, actor, client_id, opening.id, 2026, 12),

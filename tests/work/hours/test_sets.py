@@ -11,7 +11,6 @@ from vokari.core.flows.model.document import FlowDocument
 from vokari.core.flows.model.steps import Junction
 from vokari.core.hours.document import EMPTY_WEEK, Hours
 from vokari.core.hours.typed import write_week
-from vokari.store.agency import Client
 from vokari.store.hours import HoursSet
 from vokari.work.agency import clients, trail
 from vokari.work.agency.access import NotAllowed, NotFound
@@ -20,6 +19,7 @@ from vokari.work.flows import drafts
 from vokari.work.hours import sets, switches, used
 from vokari.work.hours.sets import OpenHours
 from vokari.work.house.problems import Problem
+from vokari.work.house.views import ClientView, HoursSetView
 
 
 def sorted_line(key: str, *periods: str, **more: object) -> FlowDocument:
@@ -41,7 +41,7 @@ def sorted_line(key: str, *periods: str, **more: object) -> FlowDocument:
 def opening(world: World) -> HoursSet:
     """Front desk on weekdays, workshop on Saturdays."""
     made = sets.create(world.house, world.actor, world.client.id, "Opening times", "client")
-    assert isinstance(made, HoursSet)
+    assert isinstance(made, HoursSetView)
     desk = Hours.model_validate(made.document).periods[0].id
     drawn = paint(world, made.id, {desk: ("Front desk", "Mon-Fri 9-17"), "p_shop": ("Workshop", "Sat 9-13")})
     return drawn.set
@@ -68,8 +68,8 @@ def problems(result: object) -> list[str]:
 def test_the_first_set_is_the_one_of_the_top_line(world: World, opening: HoursSet) -> None:
     second = sets.create(world.house, world.actor, world.client.id, "Evening line", "client")
     joel = sets.create(world.house, world.actor, world.client.id, "Joel", "own")
-    assert isinstance(second, HoursSet)
-    assert isinstance(joel, HoursSet)
+    assert isinstance(second, HoursSetView)
+    assert isinstance(joel, HoursSetView)
     assert [opening.is_main, second.is_main, joel.is_main] == [True, False, False]
     line = switches.top_line(world.house, world.actors["client_viewer"], world.client.id)
     assert line.sentence == "Front desk open, closes 17:00"
@@ -82,7 +82,7 @@ def test_the_first_set_is_the_one_of_the_top_line(world: World, opening: HoursSe
 
 def test_a_set_like_another_has_its_week_and_a_name_of_its_own(world: World, opening: HoursSet) -> None:
     twin = sets.create(world.house, world.actor, world.client.id, "Summer office", "client", like=opening.id)
-    assert isinstance(twin, HoursSet)
+    assert isinstance(twin, HoursSetView)
     assert opened(world, twin.id).hours.week == opened(world, opening.id).hours.week
     again = sets.create(world.house, world.actor, world.client.id, " summer  OFFICE ", "client")
     assert problems(again) == ["Another set of hours of this client has this name already."]
@@ -213,13 +213,13 @@ def test_a_set_in_use_stays_and_one_that_was_removed_comes_back(world: World, op
     args = (world.house, world.actor, world.client.id)
     assert "is used by Main line, row 1 Hours" in problems(sets.remove(*args, opening.id))[0]
     spare = sets.create(*args, "Spare", "client")
-    assert isinstance(spare, HoursSet)
+    assert isinstance(spare, HoursSetView)
     assert sets.remove(*args, spare.id) == []
     with pytest.raises(NotFound):
         opened(world, spare.id)
     assert [one.name for one in sets.listed(*args)[2]] == ["Spare"]
     other = sets.create(*args, "Spare", "client")
-    assert isinstance(other, HoursSet)
+    assert isinstance(other, HoursSetView)
     assert "has this name meanwhile" in problems(sets.bring_back(*args, spare.id))[0]
     assert sets.set_details(*args, other.id, "Another", "", main=False) == []
     assert sets.bring_back(*args, spare.id) == []
@@ -229,7 +229,7 @@ def test_a_set_in_use_stays_and_one_that_was_removed_comes_back(world: World, op
 def test_own_times_are_laid_over_the_clients_hours(world: World, opening: HoursSet) -> None:
     args = (world.house, world.actor, world.client.id)
     joel = sets.create(*args, "Joel", "own")
-    assert isinstance(joel, HoursSet)
+    assert isinstance(joel, HoursSetView)
     duty = Hours.model_validate(joel.document).periods[0].id
     paint(world, joel.id, {duty: ("On duty", "Mon-Fri 9-12, 13-17")})
     desk = opened(world, opening.id).hours.periods[0].id
@@ -267,7 +267,7 @@ def test_a_zone_of_its_own_moves_a_set_and_an_unknown_one_is_refused(world: Worl
 def test_who_may_change_hours(world: World, opening: HoursSet) -> None:
     client_id, house = world.client.id, world.house
     other = clients.take_on(house, world.actor, ClientForm("Alder Lane Cattery", "US", "America/New_York"))
-    assert isinstance(other, Client)
+    assert isinstance(other, ClientView)
     changes = [
         lambda actor, at: sets.listed(house, actor, at),
         lambda actor, at: sets.opened(house, actor, at, opening.id),

@@ -20,6 +20,7 @@ from vokari.work.flows import rehearsals
 from vokari.work.hours import days as exceptions
 from vokari.work.hours import sets, switches
 from vokari.work.house.problems import Problem
+from vokari.work.house.views import HoursSetView, HoursSwitchView
 
 OUTSIDE = "+14105550177"
 CALLED = "+14105550142"
@@ -28,7 +29,7 @@ CALLED = "+14105550142"
 @pytest.fixture
 def opening(world: World) -> HoursSet:
     made = sets.create(world.house, world.actor, world.client.id, "Opening times", "client")
-    assert isinstance(made, HoursSet)
+    assert isinstance(made, HoursSetView)
     first = Hours.model_validate(made.document).periods[0].id
     done = sets.set_week(
         world.house,
@@ -58,7 +59,7 @@ def top(world: World) -> tuple[str, list[str]]:
 
 def start(world: World, kind: str, until: str, *more: object) -> HoursSwitch:
     made = switches.start(world.house, world.actor, world.client.id, kind, until, *more)
-    assert isinstance(made, HoursSwitch), made
+    assert isinstance(made, HoursSwitchView), made
     return made
 
 
@@ -118,7 +119,7 @@ def test_all_calls_to_one_phone_until_five(line: World, clock: StandingClock) ->
 
 def test_a_switch_of_one_set_leaves_the_others(line: World, opening: HoursSet) -> None:
     second = sets.create(line.house, line.actor, line.client.id, "Evening line", "client", like=opening.id)
-    assert isinstance(second, HoursSet)
+    assert isinstance(second, HoursSetView)
     start(line, "closed", "tomorrow 9:30", second.id)
     assert top(line) == ("Front desk open, closes 17:00", ["Evening line closed until tomorrow 09:30"])
     tables = {one.set.name: one.table for one in sets.listed(line.house, line.actor, line.client.id)[1]}
@@ -128,7 +129,7 @@ def test_a_switch_of_one_set_leaves_the_others(line: World, opening: HoursSet) -
 
 def test_own_times_are_not_closed_with_the_client(line: World) -> None:
     joel = sets.create(line.house, line.actor, line.client.id, "Joel", "own")
-    assert isinstance(joel, HoursSet)
+    assert isinstance(joel, HoursSetView)
     first = Hours.model_validate(joel.document).periods[0].id
     sets.set_week(
         line.house, line.actor, line.client.id, joel.id, [(first, "On duty")], week(**{first: "Daily 0-24"}), None
@@ -161,7 +162,9 @@ def test_a_switch_that_cannot_be_is_refused_in_words(
 
 def test_who_may_switch(line: World, opening: HoursSet) -> None:
     house, client_id = line.house, line.client.id
-    assert isinstance(switches.start(house, line.actors["client_editor"], client_id, "closed", "14:00"), HoursSwitch)
+    assert isinstance(
+        switches.start(house, line.actors["client_editor"], client_id, "closed", "14:00"), HoursSwitchView
+    )
     with pytest.raises(NotAllowed):
         switches.start(house, line.actors["client_viewer"], client_id, "closed", "14:00")
     with pytest.raises(NotAllowed):

@@ -9,11 +9,11 @@ import pytest
 from tests.odd_tasks import breaks, dies, digs, echo, forever, swells
 from tests.world import World
 from vokari.formats import calendar_read, vcards
-from vokari.store.hours import HoursSet
 from vokari.work.hours import calendars, sets
 from vokari.work.house import apart
 from vokari.work.house.outside import InsideTransaction
 from vokari.work.house.problems import Problem
+from vokari.work.house.views import HoursSetView
 from vokari.work.people import cards
 
 
@@ -67,7 +67,7 @@ EVERY = ",".join(map(str, range(60)))
 )  # fmt: skip
 def test_a_calendar_without_an_end_to_it_is_refused_or_left_out(world: World, rule: str, said: str) -> None:
     opening = sets.create(world.house, world.actor, world.client.id, "Opening times", "client")
-    assert isinstance(opening, HoursSet)
+    assert isinstance(opening, HoursSetView)
     data = CALENDAR.format(start="20261102T090000", end="20261102T100000", rule=rule).encode()
     began = time.monotonic()
     read = calendars.preview(world.house, world.actor, world.client.id, opening.id, data)

@@ -10,12 +10,12 @@ from tests.flows import document, menu, ring, voicemail
 from tests.work.people.test_people import PHONES, add, add_team
 from tests.world import World
 from vokari.core.people.directory import Person
-from vokari.store.agency import Client
-from vokari.store.people import PersonRow, TeamRow
+from vokari.store.people import PersonRow
 from vokari.work.agency import clients, mailboxes, trail
 from vokari.work.flows import drafts
 from vokari.work.hours import days, sets, shared_days
 from vokari.work.house.problems import Problem
+from vokari.work.house.views import ClientView, PersonView, TeamView
 from vokari.work.numbers import extensions, number_form, sources
 from vokari.work.numbers.number_form import NumberForm
 from vokari.work.people import everybody, keeping, renumbering, replacing
@@ -54,7 +54,7 @@ def test_a_person_saved_while_a_phone_of_theirs_is_replaced_loses_neither(world:
             lambda was=was, new=new: renumbering.replace(*args, was["phones"][0]["to"], new, [ada.id], [], live=False),
         )
         after = person_of(world, ada)
-        assert isinstance(saved, PersonRow)
+        assert isinstance(saved, PersonView)
         assert replaced == ["Ada"]
         assert (after.note, after.phones[0].to) == (f"round {n}", new)
 
@@ -70,7 +70,7 @@ def test_who_edits_the_phone_that_was_replaced_is_told_and_may_save_again(world:
     assert "the phones (now +14105550150)" in told.sentence
     assert person_of(world, ada).phones[0].to == "+14105550150"
     again = keeping.keep_person(*args, ada.id, form, was=person_of(world, ada).model_dump(mode="json"))
-    assert isinstance(again, PersonRow)
+    assert isinstance(again, PersonView)
     assert person_of(world, ada).phones[0].seconds == 12
 
 
@@ -134,7 +134,7 @@ def test_a_team_that_takes_somebody_in_while_they_are_removed_does_not_ring_nobo
             lambda gone=gone, n=n: keeping.keep_team(*args, None, {"name": f"T{n}", "members": [{"person": gone.key}]}),
             lambda gone=gone: keeping.remove(*args, "person", gone.id),
         )
-        assert isinstance(made, TeamRow) != (removed == [])
+        assert isinstance(made, TeamView) != (removed == [])
 
 
 def test_settings_of_two_people_are_laid_together(world: World) -> None:
@@ -145,7 +145,7 @@ def test_settings_of_two_people_are_laid_together(world: World) -> None:
         lambda: clients.change(*args, replace(form, city="Dover"), was),
         lambda: clients.change(*args, replace(form, fail_safe="410-555-0177"), was),
     )
-    assert all(isinstance(one, Client) for one in results)
+    assert all(isinstance(one, ClientView) for one in results)
     after = clients.get(*args)
     assert (after.city, after.fail_safe) == ("Dover", "+14105550177")
     (told,) = clients.change(*args, replace(form, city="Salem"), was)

@@ -12,6 +12,7 @@ from vokari.work.hours import sets as hours_work
 from vokari.work.hours.ready import Standings
 from vokari.work.house.outside import InsideTransaction
 from vokari.work.house.ports import PORTS, CarrierRefuses
+from vokari.work.house.views import HoursSetView
 
 ASKS = {
     "carrier": lambda port: port.poke("x"), "speech": lambda port: port.speak("x", "en-US"), "post": lambda port: port.text(to="+1", words="x", key="k"),
@@ -35,7 +36,7 @@ def test_hours_that_were_rolled_back_are_held_by_no_cache(world: World) -> None:
     """Read within the transaction that changes them, then rolled back; another change takes the same revision."""
     client, noon = world.client.id, world.house.now()
     made = hours_work.create(world.house, world.actor, client, "Opening times", "client")
-    assert isinstance(made, HoursSet)
+    assert isinstance(made, HoursSetView)
 
     def change(text: str, *, commit: bool) -> None:
         with world.house.begin() as session:

@@ -9,10 +9,10 @@ from tests.conftest import StandingClock
 from tests.flows import DANA
 from tests.world import World, main_line
 from vokari.standins.carrier.app import Carrier
-from vokari.store.agency import AuditEntry
 from vokari.work.agency import clients, trail
 from vokari.work.agency.access import NotAllowed, NotFound
 from vokari.work.agency.clients import NumberRules
+from vokari.work.house.views import AuditEntryView
 from vokari.work.numbers import bulk, number_form, numbers, plan, sources
 from vokari.work.numbers.bulk import Change, Wanted
 from vokari.work.numbers.number_form import NumberForm
@@ -57,7 +57,7 @@ def test_flow_source_whisper_and_fail_safe_are_set_in_one_step_and_taken_back_in
     assert snapshot(world) == before, "a preview changes nothing"
     clock.move(minutes=5)
     entry = bulk.apply(*args(world), ids, wanted)
-    assert isinstance(entry, AuditEntry)
+    assert isinstance(entry, AuditEntryView)
     assert entry.words == "changed fail-safe and flow and lead source and whisper of 3 numbers"
     assert snapshot(world) == [(flow.id, "Boatyard", "+14105550163", "Leaflet")] * 3
     assert carrier.inventory.fail_safe("+14105550141") == DANA, "told once it is committed, not before"
@@ -72,7 +72,7 @@ def test_flow_source_whisper_and_fail_safe_are_set_in_one_step_and_taken_back_in
 def test_one_number_that_the_carrier_refuses_takes_nothing_from_the_others(three: Three, carrier: Carrier) -> None:
     world, ids = three
     carrier.inventory.give_back("+14105550141")
-    assert isinstance(bulk.apply(*args(world), ids, Wanted(fail_safe="410-555-0163")), AuditEntry)
+    assert isinstance(bulk.apply(*args(world), ids, Wanted(fail_safe="410-555-0163")), AuditEntryView)
     world.tell_fail_safes()
     told = {one.line.number.e164[-1]: one.untold for one in plan.view(*args(world)).numbers}
     assert told == {"0": "", "1": "the carrier did not take it: Nobody has taken this number.", "2": ""}
@@ -98,7 +98,7 @@ def test_a_preview_reads_a_fixed_number_of_statements(world: World) -> None:
 def test_a_placement_is_set_for_the_sources_of_the_numbers(three: Three) -> None:
     world, ids = three
     entry = bulk.apply(*args(world), ids[:2], Wanted(placement="first page"))
-    assert isinstance(entry, AuditEntry)
+    assert isinstance(entry, AuditEntryView)
     assert [one.placement for one in sources.lead_sources(*args(world))] == ["first page"]
     assert bulk.undo(*args(world), entry.id) == []
     assert [one.placement for one in sources.lead_sources(*args(world))] == ["results"]
@@ -107,7 +107,7 @@ def test_a_placement_is_set_for_the_sources_of_the_numbers(three: Three) -> None
 def test_what_was_changed_since_is_not_taken_back_in_silence(three: Three) -> None:
     world, ids = three
     entry = bulk.apply(*args(world), ids, Wanted(whisper="Boatyard"))
-    assert isinstance(entry, AuditEntry)
+    assert isinstance(entry, AuditEntryView)
     number_form.keep(*args(world), ids[1], NumberForm("", "Mine"))
     assert "0141 was changed since" in bulk.undo(*args(world), entry.id)[0].sentence
     assert [one[1] for one in snapshot(world)] == ["Boatyard", "Mine", "Boatyard"]
@@ -138,7 +138,7 @@ def test_what_cannot_be_set_gets_words_and_changes_nothing(three: Three, wanted:
 def test_who_may_change_many(three: Three) -> None:
     world, ids = three
     entry = bulk.apply(*args(world), ids, Wanted(whisper="Boatyard"))
-    assert isinstance(entry, AuditEntry)
+    assert isinstance(entry, AuditEntryView)
     for role in ("client_editor", "client_viewer"):
         for refused in (
             lambda role=role: bulk.preview(world.house, world.actors[role], world.client.id, ids, Wanted(flow=0)),
@@ -156,7 +156,7 @@ def test_names_are_filled_in_by_the_pattern_and_the_trail_tells(three: Three) ->
     assert clients.set_number_rules(*args(world), NumberRules("{source}")) == []
     number_form.keep(*args(world), ids[2], NumberForm("Search advert", ""))
     entry = bulk.apply(*args(world), ids, Wanted(name=""))
-    assert isinstance(entry, AuditEntry)
+    assert isinstance(entry, AuditEntryView)
     names = [line.number.name for line in numbers.of_client(*args(world))]
     assert names == ["Search advert (0140)", "Search advert (0141)", "Search advert"]
     told = trail.listed(*args(world))[0]

@@ -10,12 +10,13 @@ from tests.world import World, main_line
 from vokari.store.numbers import LeadSource
 from vokari.work.agency.access import NotAllowed
 from vokari.work.flows import drafts, versions
+from vokari.work.house.views import LeadSourceView
 from vokari.work.numbers import extensions
 
 
 def added(world: World, topic: str, advert: str) -> LeadSource:
     made = extensions.add(world.house, world.actor, world.client.id, topic, advert)
-    assert isinstance(made, LeadSource), made
+    assert isinstance(made, LeadSourceView), made
     return made
 
 
@@ -26,7 +27,7 @@ def test_series_keep_their_digits(world: World) -> None:
     assert grid.pattern.topics == {"1": "Boats", "2": "Trailers"}
     assert grid.pattern.adverts == {"01": "Bay Skipper", "02": "Harbor radio", "03": "Van"}
     again = extensions.add(world.house, world.actor, world.client.id, "Boats", "Van")
-    assert isinstance(again, LeadSource)
+    assert isinstance(again, LeadSourceView)
     assert again.extension == "103"
     twice = extensions.add(world.house, world.actor, world.client.id, "BOATS", "van")
     assert isinstance(twice, list)

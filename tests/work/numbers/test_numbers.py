@@ -12,12 +12,13 @@ from tests.flows import DANA
 from tests.wire import Wire
 from tests.world import World, main_line, make_world
 from vokari.standins.carrier.app import Carrier
-from vokari.store.numbers import Assignment, TrackingNumber
+from vokari.store.numbers import Assignment
 from vokari.work.agency import clients
 from vokari.work.agency.access import NotAllowed, NotFound
 from vokari.work.agency.clients import ClientForm, NumberRules
 from vokari.work.house.house import House
 from vokari.work.house.problems import Problem
+from vokari.work.house.views import TrackingNumberView
 from vokari.work.numbers import fail_safes, free, number_form, numbers, plan, sources
 from vokari.work.numbers.free import Found, Wanted
 from vokari.work.numbers.number_form import NumberForm
@@ -111,7 +112,7 @@ def test_of_several_who_take_the_same_number_at_once_one_gets_it(house: House) -
             results = list(
                 pool.map(lambda w, e164=e164: free.take(house, w.actor, w.client.id, e164, None, None), worlds)
             )
-        won = [one for one in results if isinstance(one, TrackingNumber)]
+        won = [one for one in results if isinstance(one, TrackingNumberView)]
         lost = [one for one in results if isinstance(one, list)]
         assert (len(won), len(lost)) == (1, 3)
         assert all("Choose another one" in problems[0].sentence for problems in lost)

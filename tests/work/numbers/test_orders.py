@@ -11,6 +11,7 @@ from vokari.work.agency import clients
 from vokari.work.agency.access import NotAllowed
 from vokari.work.agency.clients import NumberRules
 from vokari.work.house.ports import FreeNumber
+from vokari.work.house.views import NumberOrderView
 from vokari.work.numbers import numbers, orders
 from vokari.work.numbers.free import Wanted
 from vokari.work.numbers.orders import Offer, Row
@@ -31,7 +32,7 @@ def rows(world: World, text: str, wanted: Wanted) -> list[Row]:
 
 def placed(world: World, wanted: list[Row]) -> NumberOrder:
     order = orders.place(world.house, world.actor, world.client.id, wanted, None)
-    assert isinstance(order, NumberOrder), order
+    assert isinstance(order, NumberOrderView), order
     return order
 
 

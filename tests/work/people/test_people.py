@@ -15,10 +15,8 @@ from vokari.core.flows.drafting.edits import SetStep
 from vokari.core.flows.model.steps import Ring
 from vokari.core.people import erlang
 from vokari.formats import flow_file
-from vokari.store.agency import Client
 from vokari.store.calls import Call
 from vokari.store.flows import CallFlow
-from vokari.store.hours import HoursSet
 from vokari.store.people import DutyRow, PersonRow, TeamRow
 from vokari.work.agency import clients, trail
 from vokari.work.agency.access import NotAllowed, NotFound
@@ -29,6 +27,7 @@ from vokari.work.flows import bringing, drafts, files, rehearsals, versions
 from vokari.work.hours import sets
 from vokari.work.house import undoing
 from vokari.work.house.problems import Problem
+from vokari.work.house.views import CallFlowView, ClientView, HoursSetView, PersonView, TeamView
 from vokari.work.people import everybody, keeping, meanings, replacing
 
 CALLED = "+14105550142"
@@ -40,14 +39,14 @@ def add(world: World, name: str, **more: Any) -> PersonRow:
     made = keeping.keep_person(
         world.house, world.actor, world.client.id, None, {"name": name, "phones": phones, **more}
     )
-    assert isinstance(made, PersonRow), made
+    assert isinstance(made, PersonView), made
     return made
 
 
 def add_team(world: World, name: str, members: list[PersonRow], **more: Any) -> TeamRow:
     rows = [{"person": one.key} for one in members]
     made = keeping.keep_team(world.house, world.actor, world.client.id, None, {"name": name, "members": rows, **more})
-    assert isinstance(made, TeamRow), made
+    assert isinstance(made, TeamView), made
     return made
 
 
@@ -192,7 +191,7 @@ def test_what_is_wrong_with_a_person_is_said_and_nothing_is_kept(
 def test_a_phone_abroad_is_kept_once_it_was_agreed_to(world: World) -> None:
     form = {"name": "Dee", "phones": [{"to": "+44 20 7946 0630"}]}
     kept = keeping.keep_person(world.house, world.actor, world.client.id, None, form, ["+442079460630"])
-    assert isinstance(kept, PersonRow)
+    assert isinstance(kept, PersonView)
 
 
 def test_what_is_wrong_with_a_team_is_said(world: World, staff: dict[str, PersonRow]) -> None:
@@ -304,7 +303,7 @@ def test_who_may_change_people(world: World, staff: dict[str, PersonRow]) -> Non
             house, world.actors["client_editor"], client_id, "person", ada, staff["Ben"].id, [], live=False
         )
     theirs = keeping.keep_person(house, other.actor, other.client.id, None, {"name": "Theirs"})
-    assert isinstance(theirs, PersonRow)
+    assert isinstance(theirs, PersonView)
     with pytest.raises(NotFound):
         replacing.replace(house, world.actor, client_id, "person", ada, theirs.id, [], live=False)
 
@@ -351,10 +350,10 @@ def test_what_a_team_means_now_and_at_its_own_load(line: World, staff: dict[str,
 
 def test_a_flow_carries_its_people_and_teams_to_another_client(world: World, staff: dict[str, PersonRow]) -> None:
     duty = sets.create(world.house, world.actor, world.client.id, "Ben’s times", "own")
-    assert isinstance(duty, HoursSet)
+    assert isinstance(duty, HoursSetView)
     args = (world.house, world.actor, world.client.id)
     ben = {"name": "Ben", "phones": [{"to": PHONES["Ben"]}], "hours": duty.key, "extension": "22"}
-    assert isinstance(keeping.keep_person(*args, staff["Ben"].id, ben), PersonRow)
+    assert isinstance(keeping.keep_person(*args, staff["Ben"].id, ben), PersonView)
     behind = add_team(world, "Duty", [staff["Ben"]])
     yard = add_team(world, "Yard", [staff["Ada"]], then=behind.key)
     text = files.export(*args, rings_team(world, yard).id)
@@ -363,10 +362,10 @@ def test_a_flow_carries_its_people_and_teams_to_another_client(world: World, sta
     assert {one.name for one in file.materials.people.values()} == {"Ada", "Ben"}
     assert {one.name for one in file.materials.teams.values()} == {"Yard", "Duty"}
     other = clients.take_on(world.house, world.actor, ClientForm("Alder Lane Cattery", "US", "America/New_York"))
-    assert isinstance(other, Client)
+    assert isinstance(other, ClientView)
     for n in range(2):
         made = bringing.bring_in(world.house, world.actor, other.id, text, f"Copy {n}", rest=bringing.NEW)
-        assert isinstance(made, CallFlow), made
+        assert isinstance(made, CallFlowView), made
     there = everybody.everybody(world.house, world.actor, other.id)
     assert [one.row.name for one in there.people] == ["Ada", "Ben"], "the second copy finds them by name"
     assert [(one.row.name, one.members, one.then) for one in there.teams] == [

@@ -13,10 +13,10 @@ from ...core.numbers import choosing, naming
 from ...core.reports import periods
 from ...core.reports import route_map as routemap
 from ...core.reports.route_map import Lane
-from ...store.agency import Client
 from ...work.agency import clients, mailboxes, trail
 from ...work.agency.access import allow_agency
 from ...work.agency.clients import COUNTRIES, ClientForm, NumberRules
+from ...work.house.views import ClientView
 from ...work.numbers import numbers
 from ...work.reports import reports
 from ..doors import Form, Id, Posted, Signed, house_of
@@ -68,7 +68,7 @@ def zones_of_place(
 def take_on(request: Request, posted: Form) -> Response:
     form = client_form(posted)
     result = clients.take_on(house_of(request), posted.actor, form, posted.text("zone_agreed"))
-    if isinstance(result, Client):
+    if isinstance(result, ClientView):
         return go(request, f"/clients/{result.id}/numbers")
     pages: Pages = request.app.state.pages
     return pages.show(
@@ -144,7 +144,7 @@ def _settings(request: Request, signed: Signed, client_id: int, status: int = 20
 def change(request: Request, posted: Form, client_id: Id) -> Response:
     form = client_form(posted)
     result = clients.change(house_of(request), posted.actor, client_id, form, posted.was(), posted.text("zone_agreed"))
-    if isinstance(result, Client):
+    if isinstance(result, ClientView):
         return go(request, f"/clients/{client_id}/settings")
     return _settings(request, posted.signed, client_id, 422, form=form, agreed=form.time_zone, errors=by_field(result))
 

@@ -14,12 +14,12 @@ from ...core.flows.shown import drawing, outline, way
 from ...core.numbers.numbering import shown
 from ...core.reports import periods
 from ...formats.tables import to_csv
-from ...store.agency import Client
 from ...work.agency import clients
 from ...work.agency.access import NotFound
 from ...work.calls import history
 from ...work.calls.history import CallFilter, CallPage
 from ...work.holding import board
+from ...work.house.views import ClientView
 from ...work.numbers import sources
 from ..doors import Id, Signed, house_of
 from ..pages import Pages, is_partial
@@ -30,7 +30,7 @@ LARGEST_EXPORT = 50_000
 CREDITED_BY = {"assignment": "number dialled", "key": "key pressed", "late": "number dialled, late"}
 
 
-def _filter(request: Request, client: Client) -> tuple[CallFilter, dict[str, str], str]:
+def _filter(request: Request, client: ClientView) -> tuple[CallFilter, dict[str, str], str]:
     """The filter that the address asks for, what was typed, and a sentence if the period cannot be read."""
     query = request.query_params
     names = ("period", "first", "last", "fate", "source", "caller", "number", "flow", "tests", "waiting")

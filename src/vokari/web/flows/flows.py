@@ -7,11 +7,11 @@ from fastapi.responses import PlainTextResponse, Response
 
 from ...core.people import meaning
 from ...formats.brought import KINDS
-from ...store.flows import CallFlow
 from ...work.agency import clients
 from ...work.agency.access import NotFound
 from ...work.flows import bringing, drafts, files, versions
 from ...work.flows.versions import Stopped
+from ...work.house.views import CallFlowView
 from ...work.people import meanings
 from ..doors import Form, Id, Signed, house_of
 from ..pages import Pages, by_field, go
@@ -46,7 +46,7 @@ def _list(request: Request, signed: Signed, client_id: int, status: int = 200, *
 @router.post("/clients/{client_id}/flows")
 def create(request: Request, posted: Form, client_id: Id) -> Response:
     result = drafts.create(house_of(request), posted.actor, client_id, posted.text("name"), posted.text("mark"))
-    if isinstance(result, CallFlow):
+    if isinstance(result, CallFlowView):
         return go(request, f"/clients/{client_id}/flows/{result.id}")
     values = {"name": posted.text("name"), "mark": posted.text("mark"), "errors": by_field(result)}
     return _list(request, posted.signed, client_id, 422, **values)

@@ -14,11 +14,11 @@ from ...core.hours.document import Hours
 from ...core.hours.painting import of_period
 from ...core.hours.timetable import open_minutes
 from ...core.hours.typed import write_week
-from ...store.hours import HoursSet
 from ...work.agency.access import NotFound
 from ...work.hours import sets, switches, used
 from ...work.hours.sets import OpenHours
 from ...work.house.problems import Problem, Problems
+from ...work.house.views import HoursSetView
 from ..doors import Form, Id, Posted, Signed, house_of
 from ..pages import Pages, by_field, differs, go, zone_here
 from . import painter
@@ -51,7 +51,7 @@ def listed_again(
 def create(request: Request, posted: Form, client_id: Id) -> Response:
     typed = {name: posted.text(name) for name in ("name", "purpose")}
     made = sets.create(house_of(request), posted.actor, client_id, **typed, like=posted.whole("like"))
-    if isinstance(made, HoursSet):
+    if isinstance(made, HoursSetView):
         return go(request, f"/clients/{client_id}/hours/{made.id}")
     return listed_again(request, posted.signed, client_id, made, typed=typed)
 

@@ -7,11 +7,11 @@ from fastapi.responses import Response
 
 from ...core.checks.days import kind_words
 from ...core.hours.document import Exception_
-from ...store.hours import ExceptionList
 from ...work.hours import shared_days
 from ...work.hours.ready import EXCEPTIONS
 from ...work.hours.shared_days import OpenList
 from ...work.house.problems import Problem, Problems
+from ...work.house.views import ExceptionListView
 from ..doors import Form, Id, Signed, house_of
 from ..pages import Pages, by_field, go
 from . import day_forms, painter
@@ -41,7 +41,7 @@ def _listed(request: Request, signed: Any, problems: Problems | None = None, nam
 def make(request: Request, posted: Form) -> Response:
     name = posted.text("name")
     made = shared_days.name_list(house_of(request), posted.actor, None, name)
-    if isinstance(made, ExceptionList):
+    if isinstance(made, ExceptionListView):
         return go(request, f"/exceptions/{made.id}")
     return _listed(request, posted.signed, made, name)
 

@@ -6,8 +6,8 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from ...core import asked
-from ...store.numbers import LeadSource
 from ...work.house.problems import Problem, Problems
+from ...work.house.views import LeadSourceView
 from ...work.numbers import extensions
 from ..doors import Form, Id, Signed, house_of
 from ..pages import Pages, by_field, go
@@ -47,7 +47,7 @@ def change(request: Request, posted: Form, client_id: Id) -> Response:
             problems = extensions.shape(house, actor, client_id, *digits)
         case "add":
             added = extensions.add(house, actor, client_id, typed["topic"], typed["advert"])
-            if not isinstance(added, LeadSource):
+            if not isinstance(added, LeadSourceView):
                 problems = added
             elif typed["menu"]:
                 problems = _add_key(request, actor, client_id, added.id, flow, step)

@@ -5,8 +5,8 @@ from dataclasses import asdict
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from ...store.numbers import LeadSource
 from ...work.agency import clients
+from ...work.house.views import LeadSourceView
 from ...work.numbers import numbers, sources
 from ...work.numbers.sources import TAGS, SourceForm
 from ..doors import Form, Id, Posted, Signed, house_of
@@ -57,7 +57,7 @@ def keep(request: Request, posted: Form, client_id: Id) -> Response:
     house = house_of(request)
     form, source_id = source_form(posted), posted.whole("source_id")
     result = sources.keep_source(house, posted.actor, client_id, source_id, form, posted.was())
-    if isinstance(result, LeadSource):
+    if isinstance(result, LeadSourceView):
         onward = f"/find?source={result.id}" if posted.text("then") == "find" else ""
         return go(request, f"/clients/{client_id}/numbers{onward}")
     pages: Pages = request.app.state.pages

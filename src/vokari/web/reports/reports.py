@@ -9,8 +9,8 @@ from fastapi.responses import Response
 from ...core.calls.fates import FATE_NAMES, FATES
 from ...core.reports import charts, periods
 from ...formats.tables import to_csv
-from ...store.agency import Client
 from ...work.agency import clients
+from ...work.house.views import ClientView
 from ...work.numbers import extensions
 from ...work.reports import reports
 from ...work.reports.reports import Report, SourceLine
@@ -22,7 +22,7 @@ router = APIRouter()
 SORTS = ("source", "medium", "campaign", "calls", *FATES, "talk")
 
 
-def _read(request: Request, signed: Signed, client: Client) -> tuple[Report, dict[str, str], str]:
+def _read(request: Request, signed: Signed, client: ClientView) -> tuple[Report, dict[str, str], str]:
     query = request.query_params
     typed = {name: query.get(name, "")[:20] for name in ("period", "first", "last", "sort", "way")}
     typed["period"] = typed["period"] or "30"

@@ -15,6 +15,7 @@ from ...store.agency import Agency, Client, TestPhone
 from ..house import jobs, meanwhile
 from ..house.house import House
 from ..house.problems import Problem, Problems, Row
+from ..house.views import ClientView, TestPhoneView
 from .access import Actor, NotFound, allow, allow_agency, note
 
 COUNTRIES = {"US": "United States", "GB": "United Kingdom"}
@@ -45,13 +46,13 @@ def zones_for(house: House, country: str, city: str) -> tuple[zones.Zone, ...]:
     return zones.fitting(country if country in COUNTRIES else "", city, house.now().year)
 
 
-def listed(house: House, actor: Actor) -> list[Client]:
+def listed(house: House, actor: Actor) -> list[ClientView]:
     """The clients the actor may see, by name."""
     with house.begin() as session:
         query = select(Client).where(Client.agency_id == actor.agency_id).order_by(func.lower(Client.name))
         if not actor.works:
             query = query.where(Client.id == actor.client_id)
-        return list(session.scalars(query))
+        return ClientView.all(session.scalars(query))
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,13 +79,13 @@ def agency_name(house: House, actor: Actor) -> str:
     return agency.name if agency else ""
 
 
-def get(house: House, actor: Actor, client_id: int) -> Client:
+def get(house: House, actor: Actor, client_id: int) -> ClientView:
     """One client, for whoever may read its results."""
     with house.begin() as session:
-        return allow(session, actor, client_id, "read_results")
+        return ClientView.of(allow(session, actor, client_id, "read_results"))
 
 
-def take_on(house: House, actor: Actor, form: ClientForm, agreed: str = "") -> Client | Problems:
+def take_on(house: House, actor: Actor, form: ClientForm, agreed: str = "") -> ClientView | Problems:
     """A new client; `agreed` is a time zone that was asked about because the place has another."""
     allow_agency(actor)
     checked = _check(house, form, agreed)
@@ -96,19 +97,19 @@ def take_on(house: House, actor: Actor, form: ClientForm, agreed: str = "") -> C
             session.add(client)
             session.flush()
             note(session, house, actor, client.id, f"took on {client.name}")
-            return client
+            return ClientView.of(client)
     except IntegrityError:
         return [Problem("name", "Another client has this name already.")]
 
 
-def form_of(client: Client) -> ClientForm:
+def form_of(client: Client | ClientView) -> ClientForm:
     """A client's own settings as they stand."""
     return ClientForm(client.name, client.country, client.time_zone, client.city, client.fail_safe)
 
 
 def change(
     house: House, actor: Actor, client_id: int, form: ClientForm, was: Row | None = None, agreed: str = ""
-) -> Client | Problems:
+) -> ClientView | Problems:
     """Changes a client's own settings; `was` are the fields that the form was made of, `agreed` as in `take_on`."""
     try:
         with house.begin() as session:
@@ -126,7 +127,7 @@ def change(
             note(session, house, actor, client_id, "changed the client’s settings")
             if moved:
                 jobs.defer(session, "tell_fail_safes", client_id=client_id)
-            return client
+            return ClientView.of(client)
     except IntegrityError:
         return [Problem("name", "Another client has this name already.")]
 
@@ -187,7 +188,7 @@ class NumberRules:
 LONGEST_REST = 730
 
 
-def rules_of(client: Client) -> NumberRules:
+def rules_of(client: Client | ClientView) -> NumberRules:
     """A client's rules for its numbers as they stand."""
     return NumberRules(**{field: getattr(client, field) for field in RULE_FIELDS})
 
@@ -226,7 +227,7 @@ def set_number_rules(
 # test phones
 
 
-def test_phones(house: House, actor: Actor) -> list[TestPhone]:
+def test_phones(house: House, actor: Actor) -> list[TestPhoneView]:
     """The agency's phones whose calls count nowhere."""
     with house.begin() as session:
         allow_agency(actor)
@@ -235,7 +236,7 @@ def test_phones(house: House, actor: Actor) -> list[TestPhone]:
         )
 
 
-def add_test_phone(house: House, actor: Actor, typed: str, name: str, country: str) -> TestPhone | Problems:
+def add_test_phone(house: House, actor: Actor, typed: str, name: str, country: str) -> TestPhoneView | Problems:
     """Marks a phone as a test phone."""
     allow_agency(actor)
     read = numbering.parse(typed, country)
@@ -248,7 +249,7 @@ def add_test_phone(house: House, actor: Actor, typed: str, name: str, country: s
             session.add(phone)
             session.flush()
             note(session, house, actor, None, f"marked {read} as a test phone")
-            return phone
+            return TestPhoneView.of(phone)
     except IntegrityError:
         return [Problem("number", "This phone is marked already.")]
 

@@ -14,6 +14,7 @@ from ..house import meanwhile, undoing
 from ..house.house import House
 from ..house.keys import new_key
 from ..house.problems import Problem, Problems, Row
+from ..house.views import MailboxView
 from ..people import ringers
 from .access import Actor, NotFound, allow, note
 
@@ -31,11 +32,13 @@ _DOMAINS = text(
 )
 
 
-def of_client(house: House, actor: Actor, client_id: int) -> list[Mailbox]:
+def of_client(house: House, actor: Actor, client_id: int) -> list[MailboxView]:
     """A client's mailboxes, by name."""
     with house.begin() as session:
         allow(session, actor, client_id, "work")
-        return list(session.scalars(select(Mailbox).where(Mailbox.client_id == client_id).order_by(Mailbox.name)))
+        return MailboxView.all(
+            session.scalars(select(Mailbox).where(Mailbox.client_id == client_id).order_by(Mailbox.name))
+        )
 
 
 def told_in_words(house: House, actor: Actor, client_id: int) -> dict[int, str]:
@@ -77,7 +80,7 @@ def keep(
     tell: str,
     agreed: Collection[str] = (),
     was: Row | None = None,
-) -> Mailbox | Problems:
+) -> MailboxView | Problems:
     """Makes or changes a mailbox; `tell` holds addresses and names of people, with commas, semicolons or line ends between.
     `agreed` are addresses that were asked about because their domain looks misspelt; `was` are the name and those told
     (`stands`) that the form was made of."""
@@ -110,7 +113,7 @@ def keep(
                 changed = " and ".join(FIELD_NAMES[one] for one in after if after[one] != stands(mailbox)[one])
                 undoing.keep(session, house, actor, MAILBOX, mailbox, after, f"changed {changed}")
             note(session, house, actor, client_id, f"kept the mailbox {name}")
-            return mailbox
+            return MailboxView.of(mailbox)
     except IntegrityError:
         return [Problem("name", "Another mailbox of this client has this name already.")]
 
@@ -138,7 +141,7 @@ def steps(house: House, actor: Actor, client_id: int) -> dict[int, undoing.Steps
         return {box: undoing.steps_in_words(session, MAILBOX, box) for box in boxes.all()}
 
 
-def stands(mailbox: Mailbox) -> Row:
+def stands(mailbox: Mailbox | MailboxView) -> Row:
     """The fields of a mailbox as it stands."""
     return {"name": mailbox.name, "tell": list(mailbox.tell)}
 

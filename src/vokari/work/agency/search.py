@@ -14,6 +14,7 @@ from ...store.calls import Call
 from ...store.flows import CallFlow
 from ...store.numbers import LeadSource, TrackingNumber
 from ..house.house import House
+from ..house.views import ClientView
 from .access import Actor
 
 MOST = 6
@@ -28,7 +29,7 @@ class Hit:
 
     kind: Literal["client", "flow", "source", "number", "call"]
     id: object
-    client: Client
+    client: ClientView
     name: str
     at: datetime | None = None
     fate: str = ""
@@ -58,7 +59,7 @@ def _by_name(session: Session, actor: Actor, text: str) -> Iterator[Hit]:
     start = text.lower()
     clients = session.scalars(select(Client).where(Client.agency_id == actor.agency_id, _like(Client.name, text)))
     for client in sorted(clients, key=lambda one: (not one.name.lower().startswith(start), one.name.lower()))[:MOST]:
-        yield Hit("client", client.id, client, client.name)
+        yield Hit("client", client.id, ClientView.of(client), client.name)
     flows = session.execute(
         select(CallFlow, Client)
         .join(Client, Client.id == CallFlow.client_id)
@@ -67,7 +68,7 @@ def _by_name(session: Session, actor: Actor, text: str) -> Iterator[Hit]:
         .limit(MOST)
     )
     for flow, client in flows:
-        yield Hit("flow", flow.id, client, f"{flow.mark} {flow.name}")
+        yield Hit("flow", flow.id, ClientView.of(client), f"{flow.mark} {flow.name}")
     sources = session.execute(
         select(LeadSource, Client)
         .join(Client, Client.id == LeadSource.client_id)
@@ -79,7 +80,7 @@ def _by_name(session: Session, actor: Actor, text: str) -> Iterator[Hit]:
         .limit(MOST)
     )
     for source, client in sources:
-        yield Hit("source", source.id, client, source.name)
+        yield Hit("source", source.id, ClientView.of(client), source.name)
 
 
 def _numbers(session: Session, actor: Actor, digits: str) -> Iterator[Hit]:
@@ -94,7 +95,7 @@ def _numbers(session: Session, actor: Actor, digits: str) -> Iterator[Hit]:
         .limit(MOST)
     )  # fmt: skip
     for number, client in rows:
-        yield Hit("number", number.id, client, numbering.shown(number.e164, client.country))
+        yield Hit("number", number.id, ClientView.of(client), numbering.shown(number.e164, client.country))
 
 
 def _calls(session: Session, actor: Actor, text: str) -> Iterator[Hit]:
@@ -107,4 +108,11 @@ def _calls(session: Session, actor: Actor, text: str) -> Iterator[Hit]:
     if not actor.works:
         query = query.where(Call.client_id == actor.client_id)
     for call, client in session.execute(query.order_by(Call.started_at.desc()).limit(MOST)):
-        yield Hit("call", call.id, client, numbering.shown(call.caller, client.country), call.started_at, call.fate)
+        yield Hit(
+            "call",
+            call.id,
+            ClientView.of(client),
+            numbering.shown(call.caller, client.country),
+            call.started_at,
+            call.fate,
+        )

@@ -11,6 +11,7 @@ from ...store.stack import PartRun
 from ..house.house import House
 from ..house.ports import CarrierRefuses
 from ..house.problems import Row
+from ..house.views import PartRunView
 from .access import Actor, allow_agency, note
 
 KEPT = timedelta(days=30)
@@ -64,11 +65,11 @@ class Part:
     before it, the latest first."""
 
     name: str
-    run: PartRun | None
+    run: PartRunView | None
     alive: bool
     wrong: str
     since: datetime | None
-    before: list[PartRun]
+    before: list[PartRunView]
 
 
 @dataclass(frozen=True, slots=True)
@@ -115,7 +116,7 @@ def opened(house: House, actor: Actor) -> Stack:
                 wrong = carrier
             elif latest is None or latest.beat_at <= now - SILENT_AFTER:
                 wrong = "no sign of life"
-            found.append(Part(name, latest, not wrong, wrong, since, own[1:8]))
+            found.append(Part(name, PartRunView.maybe(latest), not wrong, wrong, since, PartRunView.all(own[1:8])))
         jobs = [
             Job(row.id, row.state, row.task_name, _about(row.args), row.attempts, row.scheduled_at)
             for row in session.execute(_JOBS, {"most": SHOWN_JOBS})

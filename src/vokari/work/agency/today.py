@@ -18,6 +18,7 @@ from ...store.numbers import Assignment, LeadSource, TrackingNumber
 from ...store.people import DutyRow, PersonRow
 from ..calls.history import waiting
 from ..house.house import House
+from ..house.views import ClientView
 from ..people.everybody import MISSED_FLAG
 from .access import Actor, allow_agency
 from .stack import SHORT_BYTES, free_bytes
@@ -30,7 +31,7 @@ class Need:
     kind: Literal[
         "lost", "no_flow", "no_fail_safe", "rest_over", "no_source", "no_number", "not_answering", "differences"
     ]
-    client: Client
+    client: ClientView
     sentence: str
     action: str
     number_id: int | None = None
@@ -79,7 +80,7 @@ def _lost(session: Session, actor: Actor, clients: dict[int, Client], now: datet
         who = "One caller was lost and has" if total == 1 else f"{total} callers were lost and have"
         often = "" if total == 1 else "mostly: "
         sentence = f"{who} not got through since, the latest at {local:%H:%M}; {often}{REASONS[parts[0][0]]}."
-        yield Need("lost", client, sentence, "See the calls", count=total, latest=latest)
+        yield Need("lost", ClientView.of(client), sentence, "See the calls", count=total, latest=latest)
 
 
 def _runs_on(now: datetime) -> ColumnElement[bool]:
@@ -122,7 +123,9 @@ def _unanswering(session: Session, actor: Actor, clients: dict[int, Client]) -> 
     for person, missed in rows:
         sentence = f"{person.name}’s phone has not answered {missed} times in a row."
         client = clients[person.client_id]
-        yield Need("not_answering", client, sentence, "See the person", person_id=person.id, count=missed)
+        yield Need(
+            "not_answering", ClientView.of(client), sentence, "See the person", person_id=person.id, count=missed
+        )
 
 
 def _unsafe(actor: Actor) -> tuple[ColumnElement[bool], ...]:
@@ -153,16 +156,22 @@ def _gaps(session: Session, actor: Actor, clients: dict[int, Client], now: datet
         if flow is None:
             yield Need(
                 "no_flow",
-                client,
+                ClientView.of(client),
                 f"{called} has no flow: callers reach the fail-safe at best.",
                 "Choose a flow",
                 number.id,
             )
         elif live is None:
-            yield Need("no_flow", client, f"{called} points at {flow}, which is not live.", "Put it live", number.id)
+            yield Need(
+                "no_flow",
+                ClientView.of(client),
+                f"{called} points at {flow}, which is not live.",
+                "Put it live",
+                number.id,
+            )
         if not has_source:
             sentence = f"{called} belongs to no lead source: its calls are credited to nothing."
-            yield Need("no_source", client, sentence, "Choose a source", number.id)
+            yield Need("no_source", ClientView.of(client), sentence, "Choose a source", number.id)
     for client_id, count in session.execute(
         select(TrackingNumber.client_id, func.count())
         .join(Client, Client.id == TrackingNumber.client_id)
@@ -171,11 +180,11 @@ def _gaps(session: Session, actor: Actor, clients: dict[int, Client], now: datet
     ):
         what = "One number has" if count == 1 else f"{count} numbers have"
         sentence = f"{what} no fail-safe: if nothing else works, the caller hears the busy tone."
-        yield Need("no_fail_safe", clients[client_id], sentence, "Name one", count=count)
+        yield Need("no_fail_safe", ClientView.of(clients[client_id]), sentence, "Name one", count=count)
     for number in session.scalars(select(TrackingNumber).where(*_rested(actor, now))):
         called = shown(number.e164, clients[number.client_id].country)
         sentence = f"{called} has rested long enough and still rings: an advert may still show it."
-        yield Need("rest_over", clients[number.client_id], sentence, "Decide", number.id)
+        yield Need("rest_over", ClientView.of(clients[number.client_id]), sentence, "Decide", number.id)
     without = session.execute(
         select(LeadSource.client_id, LeadSource.name).where(*_without_number(actor, now)).order_by(LeadSource.name)
     ).all()
@@ -184,7 +193,13 @@ def _gaps(session: Session, actor: Actor, clients: dict[int, Client], now: datet
         names.setdefault(client_id, []).append(name)
     for client_id, missing in names.items():
         what = f"{missing[0]} has" if len(missing) == 1 else f"{', '.join(missing[:-1])} and {missing[-1]} have"
-        yield Need("no_number", clients[client_id], f"{what} no number yet.", "Find a number", count=len(missing))
+        yield Need(
+            "no_number",
+            ClientView.of(clients[client_id]),
+            f"{what} no number yet.",
+            "Find a number",
+            count=len(missing),
+        )
 
 
 def calls_now(house: House, actor: Actor) -> int:
@@ -225,7 +240,7 @@ def _differences(session: Session, actor: Actor, clients: dict[int, Client], now
             if kind == "missing_here"
             else f"{calls} of {day:%b} {day.day} {'is' if count == 1 else 'are'} not in the carrier’s list."
         )
-        yield Need("differences", clients[client_id], sentence, "See the day", count=count, day=day)
+        yield Need("differences", ClientView.of(clients[client_id]), sentence, "See the day", count=count, day=day)
 
 
 def short_of_space(house: House, actor: Actor) -> int | None:

@@ -10,6 +10,7 @@ from sqlalchemy import select
 from ...store.agency import ApiToken, User
 from ..house.house import House
 from ..house.problems import Problem, Problems
+from ..house.views import ApiTokenView
 from .access import Actor, NotFound, allow_agency, note
 from .accounts import role_of
 
@@ -19,7 +20,7 @@ NOTED_EACH = timedelta(minutes=5)
 """How old the note of a token's last use may be."""
 
 
-def make(house: House, actor: Actor, name: str, scopes: Sequence[str]) -> tuple[ApiToken, str] | Problems:
+def make(house: House, actor: Actor, name: str, scopes: Sequence[str]) -> tuple[ApiTokenView, str] | Problems:
     """A new token and its secret, which is kept nowhere."""
     allow_agency(actor)
     name = " ".join(name.split())
@@ -39,15 +40,15 @@ def make(house: House, actor: Actor, name: str, scopes: Sequence[str]) -> tuple[
         session.add(made)
         session.flush()
         note(session, house, actor, None, f"made the API token {name}")
-        return made, secret
+        return ApiTokenView.of(made), secret
 
 
-def listed(house: House, actor: Actor) -> list[tuple[ApiToken, str]]:
+def listed(house: House, actor: Actor) -> list[tuple[ApiTokenView, str]]:
     """The agency's tokens, each with who made it."""
     with house.begin() as session:
         allow_agency(actor)
         query = select(ApiToken, User.name).join(User, User.id == ApiToken.user_id)
-        return [(token, name) for token, name in session.execute(
+        return [(ApiTokenView.of(token), name) for token, name in session.execute(
             query.where(ApiToken.agency_id == actor.agency_id).order_by(ApiToken.id)
         )]  # fmt: skip
 

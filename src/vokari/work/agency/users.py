@@ -11,6 +11,7 @@ from ...core import mail
 from ...store.agency import Agency, ApiToken, Client, User
 from ..house.house import House
 from ..house.problems import Problem, Problems
+from ..house.views import UserView
 from . import mailboxes
 from .access import ROLES, Actor, NotFound, allow_owner, note
 from .accounts import address_of, end_sign_ins, hash_password
@@ -37,11 +38,11 @@ class UserForm:
 class Added:
     """Somebody who can sign in now, and the password for the first time, which is kept nowhere."""
 
-    user: User
+    user: UserView
     password: str = field(repr=False)
 
 
-def listed(house: House, actor: Actor) -> list[tuple[User, str]]:
+def listed(house: House, actor: Actor) -> list[tuple[UserView, str]]:
     """Who signs in, by name, each with the client of the roles that have one."""
     with house.begin() as session:
         allow_owner(actor)
@@ -51,7 +52,7 @@ def listed(house: House, actor: Actor) -> list[tuple[User, str]]:
             .where(User.agency_id == actor.agency_id, User.removed_at.is_(None))
             .order_by(func.lower(User.name), User.id)
         )
-        return [(user, client or "") for user, client in session.execute(query)]
+        return [(UserView.of(user), client or "") for user, client in session.execute(query)]
 
 
 def add(house: House, actor: Actor, form: UserForm, agreed: str = "") -> Added | Problems:
@@ -75,7 +76,7 @@ def add(house: House, actor: Actor, form: UserForm, agreed: str = "") -> Added |
             session.add(user)
             session.flush()
             note(session, house, actor, None, f"let {name} ({address}) sign in as {form.role.replace('_', ' ')}")
-            return Added(user, password)
+            return Added(UserView.of(user), password)
     except IntegrityError:
         return [Problem("email", "Somebody signs in with this address already.")]
 
@@ -108,7 +109,7 @@ def new_password(house: House, actor: Actor, user_id: int) -> Added:
         user.password_hash = hashed
         end_sign_ins(session, user.id)
         note(session, house, actor, None, f"gave {user.name} another password")
-        return Added(user, password)
+        return Added(UserView.of(user), password)
 
 
 def remove(house: House, actor: Actor, user_id: int) -> Problems:

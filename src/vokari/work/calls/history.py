@@ -15,7 +15,6 @@ from ...core.flows.conditions.tests import named
 from ...core.flows.model.document import FlowDocument
 from ...core.flows.ready.fallback import fallback_flow, with_divert
 from ...core.people import uses
-from ...store.agency import Client
 from ...store.calls import Call, CallLog, CallRecording, LiveCall, LiveEvent, VoiceMessage
 from ...store.flows import CallFlow, FlowVersion
 from ...store.numbers import LeadSource, TrackingNumber
@@ -23,6 +22,16 @@ from ..agency.access import Actor, NotFound, allow
 from ..hours.ready import Standings, names_of
 from ..house.house import House
 from ..house.problems import Row
+from ..house.views import (
+    CallFlowView,
+    CallRecordingView,
+    CallView,
+    ClientView,
+    FlowVersionView,
+    LeadSourceView,
+    LiveCallView,
+    VoiceMessageView,
+)
 from ..people.ringers import callee_names
 from .messages import SOUNDS, SoundKind
 
@@ -50,7 +59,7 @@ class CallFilter:
 class CallLine:
     """A call with the names a list shows."""
 
-    call: Call
+    call: CallView
     number: str
     source: str
     flow: str
@@ -74,18 +83,18 @@ class CallPage:
     """One call whole: the document of the version it ran on, its log event by event, and what the client's hours are called
     now."""
 
-    client: Client
-    call: Call | None
-    live: LiveCall | None
+    client: ClientView
+    call: CallView | None
+    live: LiveCallView | None
     document: FlowDocument
     names: Names
-    version: FlowVersion | None
-    flow: CallFlow | None
+    version: FlowVersionView | None
+    flow: CallFlowView | None
     number: str
-    source: LeadSource | None
+    source: LeadSourceView | None
     entries: list[Row]
-    messages: list[VoiceMessage]
-    recordings: list[CallRecording]
+    messages: list[VoiceMessageView]
+    recordings: list[CallRecordingView]
 
 
 def waiting(now: datetime) -> tuple[ColumnElement[bool], ...]:
@@ -141,7 +150,7 @@ def log(
         if not wanted.with_tests:
             query = query.where(Call.test.is_(False))
         return [
-            CallLine(call, number or "", source or "", flow or "")
+            CallLine(CallView.of(call), number or "", source or "", flow or "")
             for call, number, source, flow in session.execute(query)
         ]
 
@@ -195,11 +204,11 @@ def one(house: House, actor: Actor, client_id: int, call_id: uuid.UUID) -> CallP
         document = named(document_of(session, version_id, kept.get("fallback"), kept.get("divert", "")), names)
         document = uses.named(document, callee_names(session, client_id))
         return CallPage(
-            client=client, call=call, live=live, document=document, names=names, version=version,
-            flow=session.get(CallFlow, version.flow_id) if version else None, number=number.e164 if number else "",
-            source=source, entries=entries,
-            messages=list(session.scalars(select(VoiceMessage).where(VoiceMessage.call_id == call_id).order_by(VoiceMessage.id))),
-            recordings=list(session.scalars(select(CallRecording).where(CallRecording.call_id == call_id).order_by(CallRecording.id))),
+            client=ClientView.of(client), call=CallView.maybe(call), live=LiveCallView.maybe(live), document=document, names=names, version=FlowVersionView.maybe(version),
+            flow=CallFlowView.maybe(session.get(CallFlow, version.flow_id) if version else None), number=number.e164 if number else "",
+            source=LeadSourceView.maybe(source), entries=entries,
+            messages=VoiceMessageView.all(session.scalars(select(VoiceMessage).where(VoiceMessage.call_id == call_id).order_by(VoiceMessage.id))),
+            recordings=CallRecordingView.all(session.scalars(select(CallRecording).where(CallRecording.call_id == call_id).order_by(CallRecording.id))),
         )  # fmt: skip
 
 

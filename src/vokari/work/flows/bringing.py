@@ -31,6 +31,7 @@ from ..house import apart
 from ..house.house import House
 from ..house.keys import new_key
 from ..house.problems import Problem, Withdrawn
+from ..house.views import CallFlowView, ClientView
 from ..people import verifying
 from ..people.everybody import ringers_tracking
 
@@ -65,7 +66,7 @@ class Offered:
 class Looked:
     """A file as it was read, and all that it names."""
 
-    client: Client
+    client: ClientView
     file: FlowFile
     offered: list[Offered]
 
@@ -82,7 +83,7 @@ def look(
         return file
     with house.begin() as session:
         client = allow(session, actor, client_id, "work")
-        return Looked(client, file, _offered(session, house, client, file, choices or {}))
+        return Looked(ClientView.of(client), file, _offered(session, house, client, file, choices or {}))
 
 
 def chosen(looked: Looked, choices: Choices) -> Looked:
@@ -99,7 +100,7 @@ def bring_in(
     name: str = "",
     choices: Choices | None = None,
     rest: str = OPEN,
-) -> CallFlow | list[Mistake]:
+) -> CallFlowView | list[Mistake]:
     """A new flow from a file, as a draft, with each thing that it names as it is chosen; `rest` says what becomes of those that
     nothing was chosen for and that the client has none of. Nothing is half saved."""
     with house.begin() as session:
@@ -119,7 +120,7 @@ def bring_in(
             session.add(made)
             session.flush()
             note(session, house, actor, client_id, f"brought in the flow {document.name}{_said(offered)}")
-            return made
+            return CallFlowView.of(made)
     except Withdrawn as withdrawn:
         return [Mistake(one.field, 0, one.sentence) for one in withdrawn.problems]
     except IntegrityError:

@@ -30,6 +30,15 @@ from ..house.house import House
 from ..house.keys import new_key
 from ..house.problems import Problem, Problems, Row
 from ..house.undoing import plain, said, standing
+from ..house.views import (
+    CallFlowView,
+    ClientView,
+    DraftEditView,
+    FlowVersionView,
+    LeadSourceView,
+    MailboxView,
+    TrackingNumberView,
+)
 from ..people import verifying
 from ..people.ringers import people_of, teams_of
 
@@ -49,14 +58,14 @@ class Conflict:
 class OpenDraft:
     """A draft as the sheet shows it; `hours` are the client's sets by key, `names` what they are called."""
 
-    flow: CallFlow
-    client: Client
+    flow: CallFlowView
+    client: ClientView
     document: FlowDocument
     findings: list[Finding]
-    mailboxes: list[Mailbox]
-    sources: list[LeadSource]
-    numbers: list[TrackingNumber]
-    live: FlowVersion | None
+    mailboxes: list[MailboxView]
+    sources: list[LeadSourceView]
+    numbers: list[TrackingNumberView]
+    live: FlowVersionView | None
     undo_words: str
     redo_words: str
     hours: dict[str, Timetable]
@@ -88,7 +97,7 @@ class OpenDraft:
         return self.live is None or self.live.revision != self.flow.revision
 
 
-def listed(house: House, actor: Actor, client_id: int) -> list[tuple[CallFlow, FlowVersion | None, int]]:
+def listed(house: House, actor: Actor, client_id: int) -> list[tuple[CallFlowView, FlowVersionView | None, int]]:
     """A client's flows, by name: with the live version and the count of numbers that point at each."""
     with house.begin() as session:
         allow(session, actor, client_id, "work")
@@ -104,10 +113,13 @@ def listed(house: House, actor: Actor, client_id: int) -> list[tuple[CallFlow, F
             .where(CallFlow.client_id == client_id)
             .order_by(func.lower(CallFlow.name))
         )
-        return [(flow, version, numbers) for flow, version, numbers in session.execute(query)]
+        return [
+            (CallFlowView.of(flow), FlowVersionView.maybe(version), numbers)
+            for flow, version, numbers in session.execute(query)
+        ]
 
 
-def create(house: House, actor: Actor, client_id: int, name: str, mark: str) -> CallFlow | Problems:
+def create(house: House, actor: Actor, client_id: int, name: str, mark: str) -> CallFlowView | Problems:
     """A new flow with an empty draft."""
     name, mark = " ".join(name.split()), mark.strip().upper()
     try:
@@ -120,7 +132,7 @@ def create(house: House, actor: Actor, client_id: int, name: str, mark: str) -> 
             session.add(flow)
             session.flush()
             note(session, house, actor, client_id, f"made the flow {name}")
-            return flow
+            return CallFlowView.of(flow)
     except ValidationError as error:
         sentences = {
             "name": "A flow has a name of 1 to 60 letters.",
@@ -212,7 +224,9 @@ def _standing(session: Session, actor: Actor, flow_id: int) -> tuple[DraftEdit |
     return standing(session.scalars(own.order_by(DraftEdit.seq)))
 
 
-def history(house: House, actor: Actor, client_id: int, flow_id: int, limit: int = 200) -> list[tuple[DraftEdit, str]]:
+def history(
+    house: House, actor: Actor, client_id: int, flow_id: int, limit: int = 200
+) -> list[tuple[DraftEditView, str]]:
     """The latest edits of a draft, newest first, each with who made it."""
     with house.begin() as session:
         allow(session, actor, client_id, "work")
@@ -224,7 +238,7 @@ def history(house: House, actor: Actor, client_id: int, flow_id: int, limit: int
             .order_by(DraftEdit.seq.desc())
             .limit(limit)
         )
-        return [(entry, name) for entry, name in session.execute(query)]
+        return [(DraftEditView.of(entry), name) for entry, name in session.execute(query)]
 
 
 def own_flow(session: Session, client_id: int, flow_id: int, *, lock: bool = False) -> CallFlow:
@@ -257,22 +271,24 @@ def _open(session: Session, house: House, actor: Actor, client: Client, flow: Ca
     undoable, redoable = _standing(session, actor, flow.id)
     around = surroundings(session, house, actor.agency_id, client)
     return OpenDraft(
-        flow=flow,
-        client=client,
+        flow=CallFlowView.of(flow),
+        client=ClientView.of(client),
         document=document,
         findings=findings(document, around),
-        mailboxes=list(session.scalars(select(Mailbox).where(Mailbox.client_id == client.id).order_by(Mailbox.name))),
-        sources=list(
+        mailboxes=MailboxView.all(
+            session.scalars(select(Mailbox).where(Mailbox.client_id == client.id).order_by(Mailbox.name))
+        ),
+        sources=LeadSourceView.all(
             session.scalars(select(LeadSource).where(LeadSource.client_id == client.id).order_by(LeadSource.name))
         ),
-        numbers=list(
+        numbers=TrackingNumberView.all(
             session.scalars(
                 select(TrackingNumber)
                 .where(TrackingNumber.flow_id == flow.id, TrackingNumber.state == "in_service")
                 .order_by(TrackingNumber.e164)
             )
         ),
-        live=live,
+        live=FlowVersionView.maybe(live),
         undo_words=plain(undoable.words) if undoable else "",
         redo_words=plain(redoable.words) if redoable else "",
         hours=around.hours,

@@ -2,7 +2,7 @@
 
 import uuid
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -31,6 +31,7 @@ from ..holding.turns import mean_talk
 from ..hours.ready import Standings, names_of
 from ..house.house import House
 from ..house.problems import Problem, Problems, Row
+from ..house.views import CallFlowView
 from ..people.ringers import Ringers, callee_names
 from .drafts import own_flow
 from .speech import sound
@@ -57,7 +58,7 @@ class OpenRehearsal:
     that fires next, with the seconds until then; `names` what the client's hours are called."""
 
     id: uuid.UUID
-    flow: CallFlow
+    flow: CallFlowView
     revision: int
     document: FlowDocument
     settings: Row
@@ -190,7 +191,7 @@ def _take(session: Session, house: House, rehearsal: Rehearsal, event: events.Ev
         caller=rehearsal.settings["caller"],
     )
     freed = sum(entry["event"]["kind"] == "poked" for entry in rehearsal.log) + isinstance(event, events.Poked)
-    ahead = max(0, rehearsal.settings.get("ahead", 0) - freed)
+    caller = _InLine(rehearsal.settings.get("ahead", 0), freed)
 
     def look_up(_step: LookUp, question: LookedUp) -> LookedUpAnswer:
         """What whoever rehearses said that the client's system answers; nothing is really asked."""
@@ -198,7 +199,8 @@ def _take(session: Session, house: House, rehearsal: Rehearsal, event: events.Ev
         return (what, value)
 
     def hold_turn(step: HoldLine, question: HoldTurn) -> HoldAnswer:
-        return _hold_turn(session, rehearsal.client_id, people, ahead, step, question)
+        line = served(step.team, people.around(), {question.but})
+        return turn(step, question, line, replace(caller, mean=mean_talk(session, rehearsal.client_id, step.team)))
 
     source = answer_source(
         flow, moment, zone, hours.table, lambda numbers: (), people.staff(rehearsal.flow_id), hold_turn, look_up=look_up
@@ -209,20 +211,13 @@ def _take(session: Session, house: House, rehearsal: Rehearsal, event: events.Ev
     rehearsal.state = stored.dump_state(following.state)
 
 
-def _hold_turn(
-    session: Session, client_id: int, people: Ringers, ahead: int, step: HoldLine, question: HoldTurn
-) -> HoldAnswer:
-    """Whose turn it is with so many callers ahead: each who comes free takes one of them, then this one."""
-    mean = mean_talk(session, client_id, step.team)
-    return turn(step, question, served(step.team, people.around(), {question.but}), _InLine(ahead, mean))
-
-
 @dataclass(frozen=True, slots=True)
 class _InLine:
-    """A caller with so many before them, who is served when those are."""
+    """A caller with so many before them when they came: whoever comes free takes the first of those, and then this one."""
 
     before: int
-    mean: float
+    freed: int
+    mean: float = 0.0
 
     def length(self) -> int:
         return self.before
@@ -231,10 +226,10 @@ class _InLine:
         return None
 
     def person(self, line: Served) -> Unit | None:
-        return line.free[0] if self.before == 0 else None
+        return line.free[0] if self.before == 0 or self.freed > self.before else None
 
     def ahead(self) -> int:
-        return self.before
+        return max(0, self.before - self.freed)
 
     def mean_talk(self) -> float:
         return self.mean
@@ -294,7 +289,7 @@ def _show(house: House, rehearsal: Rehearsal, flow: CallFlow) -> OpenRehearsal:
     seconds = rehearsal.log[-1]["at"] if rehearsal.log else 0.0
     latest = [_with_sound(house, one) for one in (rehearsal.log[-1]["commands"] if rehearsal.log else [])]
     return OpenRehearsal(
-        id=rehearsal.id, flow=flow, revision=rehearsal.revision, document=document, settings=rehearsal.settings,
+        id=rehearsal.id, flow=CallFlowView.of(flow), revision=rehearsal.revision, document=document, settings=rehearsal.settings,
         log=rehearsal.log, state=now, latest=latest, legs=_legs(prepared, now, rehearsal.log),
         ending=fates.ending(now, seconds) if now.ended else None, seconds=seconds, offered=inputs(prepared, now), due=_timer_due(rehearsal.log, now), names=names,
     )  # fmt: skip

@@ -17,6 +17,7 @@ from ...store.flows import CallFlow, FlowVersion, PutLive
 from ..agency.access import Actor, NotFound, allow, note
 from ..house import jobs
 from ..house.house import House
+from ..house.views import CallFlowView, FlowVersionView
 from .drafts import change_rows, own_flow, surroundings
 
 
@@ -24,7 +25,7 @@ from .drafts import change_rows, own_flow, surroundings
 class VersionLine:
     """A live version with who made it, and when it went live and by whom."""
 
-    version: FlowVersion
+    version: FlowVersionView
     made_by: str
     lives: tuple[tuple[datetime, str], ...]
     is_live: bool
@@ -39,7 +40,7 @@ class Stopped:
 
 def put_live(
     house: House, actor: Actor, client_id: int, flow_id: int, revision: int | None = None
-) -> FlowVersion | Stopped:
+) -> FlowVersionView | Stopped:
     """Makes the draft a live version that callers meet from now on, unless a finding stops it.
 
     `revision` is the one the user saw; a draft that was edited meanwhile is not put live unseen.
@@ -62,7 +63,7 @@ def put_live(
         _make_live(session, house, actor, flow, version)
         for words, language in spoken(document):
             jobs.defer(session, "make_speech", words=words, language=language)
-        return version
+        return FlowVersionView.of(version)
 
 
 def _version(
@@ -79,7 +80,7 @@ def _version(
     return version
 
 
-def put_back(house: House, actor: Actor, client_id: int, flow_id: int, version_id: int) -> FlowVersion:
+def put_back(house: House, actor: Actor, client_id: int, flow_id: int, version_id: int) -> FlowVersionView:
     """Puts an earlier version live again; the draft stays as it is."""
     with house.begin() as session:
         allow(session, actor, client_id, "work", changing=True)
@@ -88,10 +89,10 @@ def put_back(house: House, actor: Actor, client_id: int, flow_id: int, version_i
         if version is None or version.flow_id != flow.id:
             raise NotFound
         _make_live(session, house, actor, flow, version)
-        return version
+        return FlowVersionView.of(version)
 
 
-def listed(house: House, actor: Actor, client_id: int, flow_id: int) -> tuple[CallFlow, list[VersionLine]]:
+def listed(house: House, actor: Actor, client_id: int, flow_id: int) -> tuple[CallFlowView, list[VersionLine]]:
     """A flow's versions, newest first."""
     with house.begin() as session:
         allow(session, actor, client_id, "work")
@@ -111,8 +112,10 @@ def listed(house: House, actor: Actor, client_id: int, flow_id: int) -> tuple[Ca
     by_version: dict[int, list[tuple[datetime, str]]] = {}
     for live, name in lives:
         by_version.setdefault(live.version_id, []).append((live.at, name))
-    return flow, [
-        VersionLine(version, name, tuple(by_version.get(version.id, ())), version.id == flow.live_version_id)
+    return CallFlowView.of(flow), [
+        VersionLine(
+            FlowVersionView.of(version), name, tuple(by_version.get(version.id, ())), version.id == flow.live_version_id
+        )
         for version, name in versions
     ]
 

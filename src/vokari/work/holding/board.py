@@ -14,13 +14,13 @@ from ...core.flows.model.document import FlowDocument
 from ...core.flows.model.steps import HoldLine
 from ...core.holding.line import wait_seconds
 from ...core.people.line_up import members_of
-from ...store.agency import Client
 from ...store.calls import Call
 from ...store.flows import CallFlow, FlowVersion
 from ...store.holding import Hold, HoldLineRow
 from ...store.people import DutyRow
 from ..agency.access import Actor, allow
 from ..house.house import House
+from ..house.views import ClientView
 from ..people.ringers import Ringers, of_client
 
 Doing = Literal["free", "rings", "talks", "rests", "off"]
@@ -71,7 +71,7 @@ class LineBoard:
 class Board:
     """All hold lines of a client, and how many callers gave up waiting today."""
 
-    client: Client
+    client: ClientView
     lines: list[LineBoard]
     gave_up: int
     now: datetime
@@ -103,7 +103,7 @@ def board(house: House, actor: Actor, client_id: int) -> Board:
         gave_up = select(func.count()).where(
             Call.client_id == client_id, Call.started_at >= midnight, Call.reason == "waiting", Call.test.is_(False)
         )
-        return Board(client, lines, session.scalar(gave_up) or 0, now)
+        return Board(ClientView.of(client), lines, session.scalar(gave_up) or 0, now)
 
 
 def leads_to_lines(house: House, actor: Actor, client_id: int) -> bool:

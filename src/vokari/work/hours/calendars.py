@@ -18,6 +18,7 @@ from ..house import apart, secret_links
 from ..house.house import House
 from ..house.keys import new_key
 from ..house.problems import Problem, Problems
+from ..house.views import HoursSetView
 from . import ready
 from .sets import change, open_set, own_set
 
@@ -140,7 +141,7 @@ def export(house: House, actor: Actor, client_id: int, hours_id: int, form: str)
         return f"{stem}.ics", _ics(session, house, one)
 
 
-def feed_path(house: House, one: HoursSet) -> str:
+def feed_path(house: House, one: HoursSet | HoursSetView) -> str:
     """The private address at which a calendar program reads a set, without a sign-in."""
     return f"/calendars/{secret_links.token(house, LINK, one.id, one.feed_version)}.ics"
 

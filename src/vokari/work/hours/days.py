@@ -19,6 +19,7 @@ from ..house import meanwhile
 from ..house.house import House
 from ..house.keys import new_key
 from ..house.problems import Problem, Problems, Row
+from ..house.views import ExceptionListView
 from .sets import OpenHours, change, open_set, own_set
 
 AHEAD = timedelta(days=366)
@@ -44,7 +45,7 @@ class Coming:
     says: str
     outdone: bool
     exception: str
-    shared: ExceptionList | None
+    shared: ExceptionListView | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,7 +65,7 @@ class Overview:
     open: OpenHours
     coming: list[Coming]
     own: list[OwnException]
-    shared: list[tuple[ExceptionList, bool, list[str]]]
+    shared: list[tuple[ExceptionListView, bool, list[str]]]
 
 
 def overview(house: House, actor: Actor, client_id: int, hours_id: int) -> Overview:
@@ -81,7 +82,15 @@ def overview(house: House, actor: Actor, client_id: int, hours_id: int) -> Overv
             *checks.warnings_of(one.table.exceptions, today), *checks.idle(one.hours, one.table, shared, today)
         ])  # fmt: skip
         coming = [
-            Coming(first, last, name, says(entry, one.hours, name), _outdone(one, entry, first, last), entry.id, origin)
+            Coming(
+                first,
+                last,
+                name,
+                says(entry, one.hours, name),
+                _outdone(one, entry, first, last),
+                entry.id,
+                ExceptionListView.maybe(origin),
+            )
             for entry in one.table.exceptions
             for first, last, name in checks.coming(entry, today, today + AHEAD)
             if (origin := lists.get(_list_of(entry.id, own_ids))) or entry.id in own_ids
@@ -91,7 +100,7 @@ def overview(house: House, actor: Actor, client_id: int, hours_id: int) -> Overv
             for entry in one.hours.exceptions
         ]
         offered = [
-            (entry, entry.id in one.set.lists, [
+            (ExceptionListView.of(entry), entry.id in one.set.lists, [
                 sentence for key, sentences in warned.items() if key.startswith(f"l{entry.id}_") for sentence in sentences
             ])
             for entry in lists.values()

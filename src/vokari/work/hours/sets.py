@@ -27,6 +27,7 @@ from ..house import meanwhile, undoing
 from ..house.house import House
 from ..house.keys import new_key
 from ..house.problems import Problem, Problems, Row, Withdrawn
+from ..house.views import ClientView, HoursSetView
 from . import ready
 from .used import Place, places_by_key
 
@@ -40,7 +41,7 @@ PURPOSES = {"client": "hours that flows ask for", "own": "own times of a person 
 class SetLine:
     """A set as the list shows it."""
 
-    set: HoursSet
+    set: HoursSetView
     table: Timetable
     sentence: str
     places: list[Place]
@@ -50,8 +51,8 @@ class SetLine:
 class OpenHours:
     """A set as its pages show it. `edited` is the latest change with who made it; `undo_words` what Undo takes back."""
 
-    set: HoursSet
-    client: Client
+    set: HoursSetView
+    client: ClientView
     hours: Hours
     table: Timetable
     places: list[Place]
@@ -60,7 +61,7 @@ class OpenHours:
     edited: tuple[datetime, str] | None
 
 
-def listed(house: House, actor: Actor, client_id: int) -> tuple[Client, list[SetLine], list[HoursSet]]:
+def listed(house: House, actor: Actor, client_id: int) -> tuple[ClientView, list[SetLine], list[HoursSetView]]:
     """A client's sets, the main one first, with what holds now and where each is used; and those that were removed."""
     with house.begin() as session:
         client = allow(session, actor, client_id, "edit_hours")
@@ -70,12 +71,15 @@ def listed(house: House, actor: Actor, client_id: int) -> tuple[Client, list[Set
         every = list(session.scalars(query))
         places = places_by_key(session, client_id)
         lines = [
-            SetLine(one, tables[one.key], words.sentence(tables[one.key], now), places.get(one.key, []))
+            SetLine(
+                HoursSetView.of(one), tables[one.key], words.sentence(tables[one.key], now), places.get(one.key, [])
+            )
             for one in every
             if one.removed_at is None
         ]
         recent = now - timedelta(days=30)
-        return client, lines, [one for one in every if one.removed_at and one.removed_at > recent]
+        gone = HoursSetView.all(one for one in every if one.removed_at and one.removed_at > recent)
+        return ClientView.of(client), lines, gone
 
 
 def opened(house: House, actor: Actor, client_id: int, hours_id: int) -> OpenHours:
@@ -87,7 +91,7 @@ def opened(house: House, actor: Actor, client_id: int, hours_id: int) -> OpenHou
 
 def create(
     house: House, actor: Actor, client_id: int, name: str, purpose: str, like: int | None = None
-) -> HoursSet | Problems:
+) -> HoursSetView | Problems:
     """A new set: with one period and an empty week, or like another set of the client."""
     with house.begin() as session:
         allow(session, actor, client_id, "edit_hours", changing=True)
@@ -108,7 +112,7 @@ def create(
         if made is None:
             return [Problem("name", "Another set of hours of this client has this name already.")]
         note(session, house, actor, client_id, f"made the hours {name}")
-        return made
+        return HoursSetView.of(made)
 
 
 def add(
@@ -171,7 +175,7 @@ def set_week(
         return open_set(session, house, client, one)
 
 
-def details_of(one: HoursSet) -> Row:
+def details_of(one: HoursSet | HoursSetView) -> Row:
     """What the form of a set's details holds, as it stands."""
     return {"name": one.name, "time_zone": one.document.get("time_zone") or "", "main": one.is_main}
 
@@ -364,7 +368,9 @@ def open_set(session: Session, house: House, client: Client, one: HoursSet) -> O
     latest = undoing.log_of(session, HOURS, one.id, limit=1)
     edited = (latest[0][0].at, latest[0][1]) if latest else None
     places = places_by_key(session, client.id).get(one.key, [])
-    return OpenHours(one, client, table.hours, table, places, can.undo, can.redo, edited)
+    return OpenHours(
+        HoursSetView.of(one), ClientView.of(client), table.hours, table, places, can.undo, can.redo, edited
+    )
 
 
 def _since(session: Session, one: HoursSet, base: int) -> str:
@@ -385,6 +391,6 @@ def _week_words(old: Hours, new: Hours) -> str:
     return "; ".join(parts) or "saved the week"
 
 
-def zone_for(table: Timetable, client: Client) -> ZoneInfo | None:
+def zone_for(table: Timetable, client: Client | ClientView) -> ZoneInfo | None:
     """The set's own zone where it is another than the client's."""
     return table.zone if table.zone.key != client.time_zone else None

@@ -17,6 +17,7 @@ from ..agency.access import Actor, NotFound, allow_agency, note
 from ..house import meanwhile
 from ..house.house import House
 from ..house.problems import Problem, Problems, Row
+from ..house.views import ClientView, ExceptionListView
 from .days import OwnException, laid_over, placed, problems_of, says, when_words
 from .ready import EXCEPTIONS
 
@@ -28,9 +29,9 @@ ANY_SET = Hours(name="Any client", periods=(Period(id="first", name="First perio
 class OpenList:
     """A list with its exceptions and everyone it reaches: each client with the name of the set."""
 
-    entry: ExceptionList
+    entry: ExceptionListView
     exceptions: list[OwnException]
-    reaches: list[tuple[Client, str]]
+    reaches: list[tuple[ClientView, str]]
 
     @property
     def reach_words(self) -> str:
@@ -57,7 +58,7 @@ def opened(house: House, actor: Actor, list_id: int) -> OpenList:
 
 def name_list(
     house: House, actor: Actor, list_id: int | None, name: str, was: Row | None = None
-) -> ExceptionList | Problems:
+) -> ExceptionListView | Problems:
     """Makes a list, or gives one another name; `was` holds the name that the form was made of."""
     allow_agency(actor)
     name = " ".join(name.split())
@@ -77,7 +78,7 @@ def name_list(
             session.add(one)
             session.flush()
             note(session, house, actor, None, f"named a shared list of exceptions {name}")
-            return one
+            return ExceptionListView.of(one)
     except IntegrityError:
         return [Problem("name", "Another list has this name already.")]
 
@@ -129,14 +130,14 @@ def _own(session: Session, actor: Actor, list_id: int, *, lock: bool = False) ->
     return one
 
 
-def _reaches(session: Session, one: ExceptionList) -> list[tuple[Client, str]]:
+def _reaches(session: Session, one: ExceptionList) -> list[tuple[ClientView, str]]:
     query = (
         select(Client, HoursSet.name)
         .join(HoursSet, HoursSet.client_id == Client.id)
         .where(HoursSet.agency_id == one.agency_id, HoursSet.removed_at.is_(None), any_(HoursSet.lists) == one.id)
         .order_by(func.lower(Client.name), HoursSet.id)
     )
-    return [(client, name) for client, name in session.execute(query)]
+    return [(ClientView.of(client), name) for client, name in session.execute(query)]
 
 
 def _open(session: Session, one: ExceptionList, today: date) -> OpenList:
@@ -149,7 +150,7 @@ def _open(session: Session, one: ExceptionList, today: date) -> OpenList:
         )
         for entry in exceptions
     ]  # fmt: skip
-    return OpenList(one, lines, _reaches(session, one))
+    return OpenList(ExceptionListView.of(one), lines, _reaches(session, one))
 
 
 def _changed(

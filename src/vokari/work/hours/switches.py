@@ -17,6 +17,7 @@ from ...store.numbers import TrackingNumber
 from ..agency.access import Actor, NotFound, allow, note
 from ..house.house import House
 from ..house.problems import Problem, Problems
+from ..house.views import HoursSwitchView
 from . import ready
 from .sets import own_set
 
@@ -28,7 +29,7 @@ LONGEST = timedelta(days=31)
 class SwitchLine:
     """A switch that holds now, in words: "Closed until 14:00"."""
 
-    switch: HoursSwitch
+    switch: HoursSwitchView
     words: str
 
 
@@ -56,7 +57,7 @@ def top_line(house: House, actor: Actor, client_id: int) -> TopLine:
 def start(
     house: House, actor: Actor, client_id: int, kind: str, until: str, hours_id: int | None = None, period: str = "",
     phone: str = "",
-) -> HoursSwitch | Problems:  # fmt: skip
+) -> HoursSwitchView | Problems:  # fmt: skip
     """Starts a switch that holds from now until a moment typed in the client's time: for one set, or for all that flows
     ask for (`hours_id` None; only `closed`). `open` names the set and its period, `divert` the phone."""
     with house.begin() as session:
@@ -90,7 +91,7 @@ def start(
         session.add(made)
         session.flush()
         note(session, house, actor, client_id, f"switched: {_words(made, client, one, now)}, which ends by itself")
-        return made
+        return HoursSwitchView.of(made)
 
 
 def end(house: House, actor: Actor, client_id: int, switch_id: int) -> None:
@@ -114,7 +115,9 @@ def _active(session: Session, client: Client, now: datetime) -> list[SwitchLine]
         .where(HoursSwitch.client_id == client.id, func.coalesce(HoursSwitch.ended_at, HoursSwitch.until) > now)
         .order_by(HoursSwitch.id)
     )
-    return [SwitchLine(one, _words(one, client, hours, now)) for one, hours in session.execute(query)]
+    return [
+        SwitchLine(HoursSwitchView.of(one), _words(one, client, hours, now)) for one, hours in session.execute(query)
+    ]
 
 
 def _words(one: HoursSwitch, client: Client, hours: HoursSet | None, now: datetime) -> str:

@@ -15,6 +15,7 @@ from ...store.flows import CallFlow, FlowVersion
 from ...store.hours import HoursSet
 from ..agency.access import Actor, NotFound, allow
 from ..house.house import House
+from ..house.views import CallFlowView
 from . import ready
 
 COVERED = timedelta(days=14)
@@ -25,7 +26,7 @@ class Place:
     """Where a flow names a set of hours: in its draft, in what is live, or both; the step, by number and name, the exit
     and the periods (empty for the own times of a phone)."""
 
-    flow: CallFlow
+    flow: CallFlowView
     step: str
     words: str
     exit: str
@@ -38,7 +39,7 @@ class Place:
 class RingCover:
     """How the phones of one Ring step, all with times of their own, cover a set of hours in the next two weeks."""
 
-    flow: CallFlow
+    flow: CallFlowView
     step: str
     words: str
     cover: Cover
@@ -66,7 +67,11 @@ def covers(house: House, actor: Actor, client_id: int, hours_id: int) -> list[Ri
                 if len(members) < len(own):
                     continue
                 said = f"{flow.name}, row {order.get(step.id, 0)} {step.called}"
-                found.append(RingCover(flow, step.id, said, cover(tables[one.key], (), members, now, now + COVERED)))
+                found.append(
+                    RingCover(
+                        CallFlowView.of(flow), step.id, said, cover(tables[one.key], (), members, now, now + COVERED)
+                    )
+                )
         return found
 
 
@@ -99,6 +104,6 @@ def _places(flow: CallFlow, document: FlowDocument, *, live: bool) -> dict[tuple
     for step, named in names_in(document, "hours"):
         what = f" (own times of {named.called})" if named.called else ""
         said = f"{flow.name}, row {order.get(step.id, 0)} {step.called}{what}"
-        place = Place(flow, step.id, said, named.exit, named.periods, not live, live)
+        place = Place(CallFlowView.of(flow), step.id, said, named.exit, named.periods, not live, live)
         found[named.key, step.id, named.exit or named.called] = (named.key, place)
     return found

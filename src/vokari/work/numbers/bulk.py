@@ -11,10 +11,11 @@ from sqlalchemy.orm import Session
 from ...core.numbers import naming, numbering
 from ...store.agency import AuditEntry, Client
 from ...store.flows import CallFlow
-from ...store.numbers import TrackingNumber
+from ...store.numbers import LeadSource, TrackingNumber
 from ..agency.access import Actor, NotFound, allow
 from ..house.house import House
 from ..house.problems import Problem, Problems
+from ..house.views import AuditEntryView, LeadSourceView
 from . import fail_safes
 from .assignments import RESTS, give_now, spans_of
 from .numbers import LONGEST_WHISPER, OUT_OF_USE, Holding, naming_facts, read_fail_safe
@@ -64,7 +65,7 @@ def preview(
 
 def apply(
     house: House, actor: Actor, client_id: int, number_ids: Sequence[int], wanted: Wanted
-) -> AuditEntry | Problems:
+) -> AuditEntryView | Problems:
     """Changes all of them in one step, which the audit trail keeps and `undo` can take back."""
     with house.begin() as session:
         client = allow(session, actor, client_id, "work", changing=True)
@@ -81,7 +82,7 @@ def apply(
         fields = sorted({FIELDS[change.field] for change in made})
         count = len({change.number_id for change in made})
         words = f"changed {' and '.join(fields)} of {count} {'number' if count == 1 else 'numbers'}"
-        return _note(session, house, actor, client_id, words, [asdict(change) for change in made])
+        return AuditEntryView.of(_note(session, house, actor, client_id, words, [asdict(change) for change in made]))
 
 
 def undo(house: House, actor: Actor, client_id: int, entry_id: int) -> Problems:
@@ -127,7 +128,7 @@ class _Looked:
     client: Client
     numbers: list[TrackingNumber]
     holders: dict[int, Holding]
-    sources: dict[int, str]
+    sources: dict[int, LeadSource]
     flows: dict[int, str]
 
     def value(self, number: TrackingNumber, name: str) -> Any:
@@ -142,7 +143,8 @@ class _Looked:
 
     def words(self, name: str, value: Any) -> str:
         if name in ("source", "flow"):
-            return (self.sources if name == "source" else self.flows).get(value, "none")
+            source = self.sources.get(value)
+            return (source.name if source else "none") if name == "source" else self.flows.get(value, "none")
         if name == "fail_safe":
             return numbering.shown(value, self.client.country) if value else "the client’s"
         return f"“{value}”" if value else "none"
@@ -171,11 +173,9 @@ def _look(session: Session, house: House, client: Client, number_ids: Sequence[i
     for number_id, spans in spans_of(session, wanted).items():
         span = next((one for one in spans if one.covers(now)), None)
         if span is not None and span.source_id in sources:
-            holders[number_id] = Holding(sources[span.source_id], span.since, span.until)
+            holders[number_id] = Holding(LeadSourceView.of(sources[span.source_id]), span.since, span.until)
     flows = session.execute(select(CallFlow.id, CallFlow.name).where(CallFlow.client_id == client.id))
-    return _Looked(
-        client, numbers, holders, {one.id: one.name for one in sources.values()}, {row.id: row.name for row in flows}
-    )
+    return _Looked(client, numbers, holders, sources, {row.id: row.name for row in flows})
 
 
 def _changes(
@@ -273,6 +273,6 @@ def _set(session: Session, house: House, looked: _Looked, number: TrackingNumber
         case "placement":
             held = looked.holders.get(number.id)
             if held:
-                held.source.placement = value
+                looked.sources[held.source.id].placement = value
         case "fail_safe":
             fail_safes.put(session, number, value)

@@ -13,7 +13,6 @@ from ...core.flows.model.steps import Branch, Menu
 from ...core.numbers import extensions
 from ...core.numbers.extensions import Meaning, Pattern
 from ...core.reports.periods import Period, latest
-from ...store.agency import Client
 from ...store.calls import CallDay
 from ...store.flows import CallFlow
 from ...store.numbers import LeadSource
@@ -22,6 +21,7 @@ from ..flows import drafts
 from ..flows.drafts import Conflict
 from ..house.house import House
 from ..house.problems import Problem, Problems
+from ..house.views import CallFlowView, ClientView, LeadSourceView
 from .sources import SourceForm, add_source, check, sources_of
 
 DAYS = 30
@@ -32,7 +32,7 @@ TRIES = 5
 class Cell:
     """A lead source in the grid, with its calls."""
 
-    source: LeadSource
+    source: LeadSourceView
     meaning: Meaning
     calls: int
 
@@ -41,7 +41,7 @@ class Cell:
 class Grid:
     """What is advertised (rows) against the adverts (columns): cells by (topic code, advert code)."""
 
-    client: Client
+    client: ClientView
     pattern: Pattern
     cells: dict[tuple[str, str], Cell]
 
@@ -62,7 +62,7 @@ class Grid:
 class MenuChoice:
     """A menu of a draft to which a key can be added."""
 
-    flow: CallFlow
+    flow: CallFlowView
     step: Menu
 
     @property
@@ -96,8 +96,8 @@ def grid(house: House, actor: Actor, client_id: int, period: Period | None = Non
     for source in sources:
         meaning = extensions.read(pattern, source.extension)
         if meaning:
-            cells[meaning.topic, meaning.advert] = Cell(source, meaning, calls.get(source.id, 0))
-    return Grid(client, pattern, cells)
+            cells[meaning.topic, meaning.advert] = Cell(LeadSourceView.of(source), meaning, calls.get(source.id, 0))
+    return Grid(ClientView.of(client), pattern, cells)
 
 
 def menus(house: House, actor: Actor, client_id: int) -> list[MenuChoice]:
@@ -106,7 +106,7 @@ def menus(house: House, actor: Actor, client_id: int) -> list[MenuChoice]:
         allow(session, actor, client_id, "work")
         flows = session.scalars(select(CallFlow).where(CallFlow.client_id == client_id).order_by(CallFlow.name)).all()
     return [
-        MenuChoice(flow, step)
+        MenuChoice(CallFlowView.of(flow), step)
         for flow in flows
         for step in FlowDocument.model_validate(flow.draft).steps
         if isinstance(step, Menu)
@@ -133,7 +133,7 @@ def shape(house: House, actor: Actor, client_id: int, topic_digits: int, advert_
     return []
 
 
-def add(house: House, actor: Actor, client_id: int, topic: str, advert: str) -> LeadSource | Problems:
+def add(house: House, actor: Actor, client_id: int, topic: str, advert: str) -> LeadSourceView | Problems:
     """A lead source for something advertised in an advert, under the next free extension."""
     topic, advert = " ".join(topic.split()), " ".join(advert.split())
     try:
@@ -158,7 +158,7 @@ def add(house: House, actor: Actor, client_id: int, topic: str, advert: str) -> 
             client.extension_pattern = extensions.dump(proposed[0])
             session.flush()
             note(session, house, actor, client_id, f"gave {source.name} the extension {source.extension}")
-            return source
+            return LeadSourceView.of(source)
     except IntegrityError:
         return [Problem("topic", "A lead source of this name is there already.")]
 

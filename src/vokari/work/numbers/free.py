@@ -16,6 +16,7 @@ from ..agency.access import Actor, allow, note
 from ..house.house import House
 from ..house.ports import CarrierRefuses, FreeNumber
 from ..house.problems import Problem, Problems
+from ..house.views import TrackingNumberView
 from .assignments import give_first
 from .numbers import CARRIER, given_name, own_flow
 from .sources import own_source
@@ -107,7 +108,7 @@ def _fits(one: Found, digits: str, wanted: Wanted) -> bool:
 
 def take(
     house: House, actor: Actor, client_id: int, e164: str, source_id: int | None, flow_id: int | None
-) -> TrackingNumber | Problems:
+) -> TrackingNumberView | Problems:
     """Takes a number from the carrier, gives it to a lead source from now on, and points it at a flow."""
     with house.begin() as session:
         client = allow(session, actor, client_id, "work", changing=True)
@@ -122,7 +123,7 @@ def take(
         return [Problem("number", refusal.sentence)]
     try:
         with house.begin() as session:
-            return keep(session, house, actor, client, [Taken(free, source_id, flow_id)])[0]
+            return TrackingNumberView.of(keep(session, house, actor, client, [Taken(free, source_id, flow_id)])[0])
     except IntegrityError:
         return [Problem("number", "Somebody took this number a moment ago. Choose another one.")]
 

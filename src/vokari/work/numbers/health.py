@@ -8,11 +8,11 @@ from zoneinfo import ZoneInfo
 
 from sqlalchemy import Integer, cast, func, select
 
-from ...store.agency import Client
 from ...store.calls import CallDay
 from ...store.numbers import Assignment
 from ..agency.access import Actor, allow
 from ..house.house import House
+from ..house.views import ClientView
 from .plan import NEVER_WITHIN, PlanLine, plan_lines
 from .sources import sources_of
 
@@ -34,7 +34,7 @@ class Proposal:
 class Health:
     """A client's proposals, dearest first, with the saving of all of them together a month."""
 
-    client: Client
+    client: ClientView
     proposals: list[Proposal]
 
     @property
@@ -66,7 +66,7 @@ def look(house: House, actor: Actor, client_id: int) -> Health:
         for proposal in [_judge(one, house, good.get(one.line.number.id, 0), ever=one.line.number.id in ever)]
         if proposal
     ]
-    return Health(client, sorted(proposals, key=lambda one: (-one.saving, one.line.line.number.e164)))
+    return Health(ClientView.of(client), sorted(proposals, key=lambda one: (-one.saving, one.line.line.number.e164)))
 
 
 def _judge(one: PlanLine, house: House, good: int, *, ever: bool) -> Proposal | None:

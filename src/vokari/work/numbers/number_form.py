@@ -13,6 +13,7 @@ from ..agency.access import Actor, allow, note
 from ..house import meanwhile
 from ..house.house import House
 from ..house.problems import Problem, Problems, Row
+from ..house.views import TrackingNumberView
 from . import fail_safes
 from .numbers import LONGEST_WHISPER, own_flow, own_number, read_fail_safe
 
@@ -30,7 +31,7 @@ class NumberForm:
     flow: int | None = None
 
 
-def form_of(number: TrackingNumber) -> NumberForm:
+def form_of(number: TrackingNumber | TrackingNumberView) -> NumberForm:
     """What is set of a number as it stands."""
     return NumberForm(number.name, number.whisper, number.fail_safe, number.flow_id or 0)
 

@@ -8,12 +8,11 @@ from sqlalchemy import Integer, cast, func, select
 
 from ...core.numbers import assignments, naming
 from ...core.numbers.assignments import Span
-from ...store.agency import Client
 from ...store.calls import CallDay
 from ...store.flows import CallFlow
-from ...store.numbers import LeadSource, NumberDocument, TrackingNumber
 from ..agency.access import Actor, allow
 from ..house.house import House
+from ..house.views import CallFlowView, ClientView, LeadSourceView, NumberDocumentView, TrackingNumberView
 from .assignments import spans_of
 from .numbers import NumberLine, lines, naming_facts, own_number, untold
 from .plan import DAYS
@@ -27,19 +26,19 @@ class NumberPage:
     """A number with its time line, the client's other numbers and sources, its calls of 30 days by fate, and how it
     rings in its rest."""
 
-    client: Client
-    number: TrackingNumber
-    flow: CallFlow | None
+    client: ClientView
+    number: TrackingNumberView
+    flow: CallFlowView | None
     spans: tuple[Span, ...]
     now: Span | None
-    planned: list[tuple[datetime, LeadSource | None]]
-    sources: dict[int, LeadSource]
+    planned: list[tuple[datetime, LeadSourceView | None]]
+    sources: dict[int, LeadSourceView]
     others: list[NumberLine]
     by_fate: dict[str, int]
     suggested_name: str
     ringing: Ringing | None
     untold: str
-    documents: list[NumberDocument]
+    documents: list[NumberDocumentView]
 
     @property
     def calls(self) -> int:
@@ -68,13 +67,13 @@ def opened(house: House, actor: Actor, client_id: int, number_id: int) -> Number
         facts = naming_facts(client, number, sources.get(held.source_id) if held else None)
         stray = naming.strays(number.name, client.naming_pattern, facts)
         return NumberPage(
-            client=client, number=number, flow=session.get(CallFlow, number.flow_id) if number.flow_id else None,
-            spans=spans, now=held, sources=sources,
-            planned=[(at, sources.get(one) if one else None) for at, one in assignments.changes(spans, now)],
+            client=ClientView.of(client), number=TrackingNumberView.of(number), flow=CallFlowView.maybe(session.get(CallFlow, number.flow_id) if number.flow_id else None),
+            spans=spans, now=held, sources={key: LeadSourceView.of(one) for key, one in sources.items()},
+            planned=[(at, LeadSourceView.maybe(sources.get(one or 0))) for at, one in assignments.changes(spans, now)],
             others=[line for line in lines(session, house, client_id) if line.number.id != number_id],
             by_fate={row[0]: row[1] for row in rows},
             suggested_name=naming.fill(client.naming_pattern, facts) if stray else "",
             ringing=ringing(session, number, now) if number.state == "resting" else None,
             untold=untold(number, client),
-            documents=documents_of(session, [number_id]).get(number_id, []),
+            documents=NumberDocumentView.all(documents_of(session, [number_id]).get(number_id, [])),
         )  # fmt: skip

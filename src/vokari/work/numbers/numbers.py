@@ -14,6 +14,7 @@ from ...store.numbers import Assignment, LeadSource, TrackingNumber
 from ..agency.access import Actor, NotFound, allow
 from ..house.house import House
 from ..house.problems import Problem
+from ..house.views import CallFlowView, ClientView, LeadSourceView, TrackingNumberView
 from .sources import sources_of
 
 CARRIER = "stand-in"
@@ -26,7 +27,7 @@ LONGEST_WHISPER = 200
 class Holding:
     """Who has a number at a moment: the source and from when to when (None: until further notice)."""
 
-    source: LeadSource
+    source: LeadSourceView
     since: datetime
     until: datetime | None
 
@@ -35,8 +36,8 @@ class Holding:
 class NumberLine:
     """A number with its flow, who has it now, who had it last before, and what is planned next."""
 
-    number: TrackingNumber
-    flow: CallFlow | None
+    number: TrackingNumberView
+    flow: CallFlowView | None
     now: Holding | None = None
     planned: Holding | None = None
     last: Holding | None = None
@@ -50,7 +51,7 @@ def lines(session: Session, house: House, client_id: int, *, released: bool = Fa
         .where(TrackingNumber.client_id == client_id, TrackingNumber.state.in_(OUT_OF_USE) == released)
         .order_by(TrackingNumber.e164)
     ).all()
-    found = {number.id: NumberLine(number, flow) for number, flow in rows}
+    found = {number.id: NumberLine(TrackingNumberView.of(number), CallFlowView.maybe(flow)) for number, flow in rows}
     now = house.now()
     runs_on = or_(func.upper_inf(Assignment.during), func.upper(Assignment.during) > now)
     resting = [number_id for number_id, line in found.items() if line.number.state in ("resting", *OUT_OF_USE)]
@@ -64,7 +65,7 @@ def lines(session: Session, house: House, client_id: int, *, released: bool = Fa
         line, since, until = found.get(assignment.number_id), assignment.during.lower, assignment.during.upper
         if line is None or since is None:
             continue
-        holding = Holding(source, since, until)
+        holding = Holding(LeadSourceView.of(source), since, until)
         if until is not None and until <= now:
             line.last = line.last or holding
         elif since <= now:
@@ -81,7 +82,7 @@ def of_client(house: House, actor: Actor, client_id: int) -> list[NumberLine]:
         return lines(session, house, client_id)
 
 
-def untold(number: TrackingNumber, client: Client) -> str:
+def untold(number: TrackingNumber | TrackingNumberView, client: Client | ClientView) -> str:
     """What stands between a number's fail-safe and the carrier, as the end of a sentence; empty when the carrier has it."""
     if number.fail_safe_said:
         return f"the carrier did not take it: {number.fail_safe_said}"
@@ -98,7 +99,9 @@ def read_fail_safe(typed: str, client: Client, own: Iterable[str]) -> str | Prob
     return Problem("fail_safe", "A number cannot be its own fail-safe.") if read in own else read
 
 
-def naming_facts(client: Client, number: TrackingNumber, source: LeadSource | None) -> dict[str, str]:
+def naming_facts(
+    client: Client | ClientView, number: TrackingNumber | TrackingNumberView, source: LeadSource | LeadSourceView | None
+) -> dict[str, str]:
     """What a naming pattern can say of a number."""
     tags = {tag: getattr(source, tag) if source else "" for tag in ("medium", "campaign", "placement")}
     place = "Toll-free" if number.kind == "toll_free" else number.place.split(",")[0]
@@ -140,9 +143,9 @@ class RoutesView:
     """What the route map names: lanes of (source, number, flow) ids, 0 for what is missing, and what the ids stand for."""
 
     lanes: list[tuple[int, int, int]]
-    sources: dict[int, LeadSource]
-    numbers: dict[int, TrackingNumber]
-    flows: dict[int, CallFlow]
+    sources: dict[int, LeadSourceView]
+    numbers: dict[int, TrackingNumberView]
+    flows: dict[int, CallFlowView]
 
 
 def routes_view(house: House, actor: Actor, client_id: int) -> RoutesView:
@@ -159,4 +162,7 @@ def routes_view(house: House, actor: Actor, client_id: int) -> RoutesView:
     lanes += [(0, number.id, number.flow_id or 0) for number in unheld]
     held = {lane[0] for lane in lanes}
     lanes += [(one, 0, 0) for one in sources if one not in held]
-    return RoutesView(lanes, sources, {line.number.id: line.number for line in all_lines}, flows)
+    return RoutesView(
+        lanes, {key: LeadSourceView.of(one) for key, one in sources.items()}, {line.number.id: line.number for line in all_lines},
+        {key: CallFlowView.of(one) for key, one in flows.items()},
+    )  # fmt: skip

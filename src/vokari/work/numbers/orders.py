@@ -20,6 +20,7 @@ from ..house import jobs
 from ..house.house import House
 from ..house.ports import CarrierRefuses, FreeNumber
 from ..house.problems import Problem, Problems
+from ..house.views import NumberOrderLineView, NumberOrderView
 from .free import MOST_LOOKED_AT, Taken, Wanted, in_use, keep, looked_up
 from .numbers import OUT_OF_USE, own_flow
 from .sources import TAGS, SourceForm, add_source, check, sources_of
@@ -51,7 +52,7 @@ class Row:
 class OrderLine:
     """A line of an order with the name of its source."""
 
-    line: NumberOrderLine
+    line: NumberOrderLineView
     source: str
 
 
@@ -59,7 +60,7 @@ class OrderLine:
 class Progress:
     """How far an order is."""
 
-    order: NumberOrder
+    order: NumberOrderView
     lines: list[OrderLine]
 
     def count(self, state: str) -> int:
@@ -142,7 +143,7 @@ def usual_area_codes(house: House, actor: Actor, client_id: int) -> str:
 
 def place(
     house: House, actor: Actor, client_id: int, rows: Sequence[Row], flow_id: int | None
-) -> NumberOrder | Problems:
+) -> NumberOrderView | Problems:
     """Makes the sources that are new and an order of their numbers, which the worker then takes."""
     with house.begin() as session:
         allow(session, actor, client_id, "work", changing=True)
@@ -176,7 +177,7 @@ def place(
             return [Problem("name", "One of these lead sources was added meanwhile: look at the list again.")]
         note(session, house, actor, client_id, f"ordered {len(rows)} numbers")
         jobs.defer(session, "take_order", order_id=order.id)
-        return order
+        return NumberOrderView.of(order)
 
 
 def _source(session: Session, actor: Actor, client_id: int, row: Row) -> LeadSource:
@@ -284,21 +285,25 @@ def progress(house: House, actor: Actor, client_id: int, order_id: int) -> Progr
             .where(NumberOrderLine.order_id == order_id)
             .order_by(NumberOrderLine.id)
         ).all()
-        return Progress(order, [OrderLine(line, name) for line, name in rows])
+        return Progress(
+            NumberOrderView.of(order), [OrderLine(NumberOrderLineView.of(line), name) for line, name in rows]
+        )
 
 
-def latest(house: House, actor: Actor, client_id: int) -> NumberOrder | None:
+def latest(house: House, actor: Actor, client_id: int) -> NumberOrderView | None:
     """The latest order of a client that is running or has numbers that the carrier refused."""
     with house.begin() as session:
         allow(session, actor, client_id, "work")
         refused = select(NumberOrderLine.id).where(
             NumberOrderLine.order_id == NumberOrder.id, NumberOrderLine.state.in_(("waiting", "refused"))
         )
-        return session.scalar(
-            select(NumberOrder)
-            .where(NumberOrder.client_id == client_id, refused.exists())
-            .order_by(NumberOrder.id.desc())
-            .limit(1)
+        return NumberOrderView.maybe(
+            session.scalar(
+                select(NumberOrder)
+                .where(NumberOrder.client_id == client_id, refused.exists())
+                .order_by(NumberOrder.id.desc())
+                .limit(1)
+            )
         )
 
 

@@ -18,6 +18,7 @@ from ...store.flows import CallFlow, FlowVersion
 from ...store.numbers import LeadSource
 from ..agency.access import Actor, allow
 from ..house.house import House
+from ..house.views import CallFlowView, ClientView, LeadSourceView
 from .numbers import NumberLine, lines, naming_facts, untold
 from .sources import sources_of
 
@@ -56,7 +57,7 @@ class KeySource:
 
     keys: str
     name: str
-    source: LeadSource
+    source: LeadSourceView
 
 
 @dataclass(slots=True)
@@ -95,7 +96,7 @@ class PlanLine:
         return self.line.now.since if self.line.now else self.line.number.taken_at
 
     @property
-    def source(self) -> LeadSource | None:
+    def source(self) -> LeadSourceView | None:
         """Who has it now; of a resting number, who had it last."""
         out_of_use = self.line.number.state in ("resting", "released")
         holding = self.line.now or (self.line.last if out_of_use else None)
@@ -106,11 +107,11 @@ class PlanLine:
 class Plan:
     """A client's plan: its numbers in the order asked for, the sources that have none, and how many there are in all."""
 
-    client: Client
+    client: ClientView
     numbers: list[PlanLine]
-    without_number: list[LeadSource]
-    sources: list[LeadSource]
-    flows: list[CallFlow]
+    without_number: list[LeadSourceView]
+    sources: list[LeadSourceView]
+    flows: list[CallFlowView]
     whole: int
 
 
@@ -133,7 +134,14 @@ def view(house: House, actor: Actor, client_id: int, asked: Asked | None = None)
     if asked.text or asked.state or asked.flow_id or asked.lacks:
         words = asked.text.lower()
         without = [one for one in without if words and words in f"{one.name} {one.campaign} {one.medium}".lower()]
-    return Plan(client, _ordered(found, asked), without, sources, flows, len(everything))
+    return Plan(
+        ClientView.of(client),
+        _ordered(found, asked),
+        LeadSourceView.all(without),
+        LeadSourceView.all(sources),
+        CallFlowView.all(flows),
+        len(everything),
+    )
 
 
 def plan_lines(
@@ -176,14 +184,14 @@ def _tallies(session: Session, client_id: int, today: date, found: dict[int, Pla
         one.silent = silence.judge(calls, (last - began).days + 1, one.days_silent)
 
 
-def _keys(session: Session, flows: Iterable[CallFlow], by_key: dict[str, LeadSource]) -> dict[int, list[KeySource]]:
+def _keys(session: Session, flows: Iterable[CallFlowView], by_key: dict[str, LeadSource]) -> dict[int, list[KeySource]]:
     """The keys that state a lead source, by the flow whose live version has them."""
     live = {flow.live_version_id: flow.id for flow in flows if flow.live_version_id}
     found: dict[int, list[KeySource]] = {}
     rows = session.execute(select(FlowVersion.id, FlowVersion.document).where(FlowVersion.id.in_(live)))
     for version_id, document in rows:
         stated = [
-            KeySource(branch["keys"], branch.get("name", ""), by_key[branch["source"]])
+            KeySource(branch["keys"], branch.get("name", ""), LeadSourceView.of(by_key[branch["source"]]))
             for branch in _branches(document)
             if branch.get("source") in by_key
         ]

@@ -18,6 +18,7 @@ from ..house.house import House
 from ..house.ports import CarrierRefuses, PortState
 from ..house.problems import Problem, Problems
 from ..house.sweeps import each
+from ..house.views import CallFlowView, LeadSourceView, NumberDocumentView, PortView, TrackingNumberView
 from .assignments import give_first, give_now, spans_of
 from .free import in_use
 from .numbers import CARRIER, given_name, own_flow, own_number
@@ -37,11 +38,11 @@ DOCUMENT_KINDS = {b"%PDF-": ".pdf", b"\x89PNG\r\n\x1a\n": ".png", b"\xff\xd8\xff
 class PortLine:
     """A port with its number, the flow and the source that are prepared for it, and the documents that were given."""
 
-    port: Port
-    number: TrackingNumber
-    flow: CallFlow | None
-    source: LeadSource | None
-    documents: list[NumberDocument]
+    port: PortView
+    number: TrackingNumberView
+    flow: CallFlowView | None
+    source: LeadSourceView | None
+    documents: list[NumberDocumentView]
 
 
 def listed(house: House, actor: Actor, client_id: int) -> list[PortLine]:
@@ -58,7 +59,14 @@ def listed(house: House, actor: Actor, client_id: int) -> list[PortLine]:
         ).all()
         documents = documents_of(session, [number.id for _, number, _, _ in rows])
         return [
-            PortLine(port, number, flow, source, documents.get(number.id, [])) for port, number, flow, source in rows
+            PortLine(
+                PortView.of(port),
+                TrackingNumberView.of(number),
+                CallFlowView.maybe(flow),
+                LeadSourceView.maybe(source),
+                NumberDocumentView.all(documents.get(number.id, [])),
+            )
+            for port, number, flow, source in rows
         ]
 
 
@@ -74,7 +82,7 @@ def documents_of(session: Session, number_ids: list[int]) -> dict[int, list[Numb
 def request(
     house: House, actor: Actor, client_id: int, typed: str, losing_carrier: str, account: str,
     source_id: int | None = None, flow_id: int | None = None,
-) -> Port | Problems:  # fmt: skip
+) -> PortView | Problems:  # fmt: skip
     """Asks the carrier to bring a number across; its source and flow take over at the moment of the transfer."""
     with house.begin() as session:
         client = allow(session, actor, client_id, "work", changing=True)
@@ -103,7 +111,7 @@ def request(
         with house.begin() as session:
             port = _keep(session, house, actor, client, state, source_id, flow_id)
             port.losing_carrier, port.account = losing_carrier.strip()[:80], account.strip()[:60]
-            return port
+            return PortView.of(port)
     except IntegrityError:
         return [Problem("number", "Somebody asked for this number a moment ago.")]
 

@@ -12,6 +12,7 @@ from ..house import meanwhile
 from ..house.house import House
 from ..house.keys import new_key
 from ..house.problems import Problem, Problems, Row
+from ..house.views import LeadSourceView
 
 TAGS = ("source", "medium", "campaign", "term", "content", "placement")
 FIELD_NAMES = {"name": "the name", "online": "whether it is online", **{tag: f"the {tag}" for tag in TAGS}}
@@ -40,16 +41,16 @@ def sources_of(session: Session, client_id: int) -> list[LeadSource]:
     )
 
 
-def lead_sources(house: House, actor: Actor, client_id: int) -> list[LeadSource]:
+def lead_sources(house: House, actor: Actor, client_id: int) -> list[LeadSourceView]:
     """A client's lead sources, by name, for whoever reads its results."""
     with house.begin() as session:
         allow(session, actor, client_id, "read_results")
-        return sources_of(session, client_id)
+        return LeadSourceView.all(sources_of(session, client_id))
 
 
 def keep_source(
     house: House, actor: Actor, client_id: int, source_id: int | None, form: SourceForm, was: Row | None = None
-) -> LeadSource | Problems:
+) -> LeadSourceView | Problems:
     """Makes or changes a lead source; `was` are the fields that the form was made of."""
     try:
         with house.begin() as session:
@@ -69,7 +70,7 @@ def keep_source(
                 _fill(source, SourceForm(**fields))
                 session.flush()
             note(session, house, actor, client_id, f"kept the lead source {source.name}")
-            return source
+            return LeadSourceView.of(source)
     except IntegrityError:
         return [Problem("name", "Another lead source of this client has this name already.")]
 
@@ -90,7 +91,7 @@ def add_source(session: Session, actor: Actor, client_id: int, form: SourceForm)
     return source
 
 
-def form_of(source: LeadSource) -> SourceForm:
+def form_of(source: LeadSource | LeadSourceView) -> SourceForm:
     """The fields of a source as it stands."""
     return SourceForm(source.name, online=source.online, **{tag: getattr(source, tag) for tag in TAGS})
 
@@ -106,14 +107,14 @@ def _fill(source: LeadSource, form: SourceForm) -> None:
         setattr(source, field, value)
 
 
-def get_source(house: House, actor: Actor, client_id: int, source_id: int) -> LeadSource:
+def get_source(house: House, actor: Actor, client_id: int, source_id: int) -> LeadSourceView:
     """One lead source."""
     with house.begin() as session:
         allow(session, actor, client_id, "work")
         source = session.get(LeadSource, source_id)
         if source is None or source.client_id != client_id:
             raise NotFound
-        return source
+        return LeadSourceView.of(source)
 
 
 def own_source(session: Session, client_id: int, source_id: int | None) -> None:

@@ -20,6 +20,7 @@ from ...store.people import DutyRow, PersonRow
 from ..agency.access import Actor, NotFound, allow, note
 from ..house.house import House
 from ..house.problems import Problem, Problems, Row
+from ..house.views import PersonView, TrackingNumberView
 from . import on_duty
 
 DIGITS = 6
@@ -32,7 +33,7 @@ _CALLER = text(
 )
 
 
-def pin(house: House, person: PersonRow) -> str:
+def pin(house: House, person: PersonRow | PersonView) -> str:
     """A person's PIN."""
     return _pin(house, person.id, person.pin_version)
 
@@ -56,11 +57,11 @@ def renew(house: House, actor: Actor, client_id: int, person_id: int) -> None:
         note(session, house, actor, client_id, f"renewed the PIN of {person.name}")
 
 
-def choices(house: House, actor: Actor, client_id: int) -> list[TrackingNumber]:
+def choices(house: House, actor: Actor, client_id: int) -> list[TrackingNumberView]:
     """The numbers that can be the duty line: in service, without a flow, and given to no lead source."""
     with house.begin() as session:
         allow(session, actor, client_id, "work")
-        return _choices(session, house, client_id)
+        return TrackingNumberView.all(_choices(session, house, client_id))
 
 
 def _choices(session: Session, house: House, client_id: int) -> list[TrackingNumber]:

@@ -10,13 +10,14 @@ from ...core.flows.model.document import FlowDocument
 from ...core.flows.shown.outline import numbers as row_numbers
 from ...core.people import uses
 from ...core.people.directory import Person, Team
-from ...store.agency import Client, Mailbox
+from ...store.agency import Mailbox
 from ...store.flows import CallFlow, FlowVersion
 from ...store.numbers import TrackingNumber
 from ...store.people import DutyRow, PersonRow, TeamRow
 from ..agency import mailboxes
 from ..agency.access import Actor, NotFound, allow
 from ..house.house import House
+from ..house.views import CallFlowView, ClientView, DutyView, PersonView, TeamView
 
 MISSED_FLAG = 3
 """So many rings in a row that nobody answered make a person worth a look."""
@@ -26,7 +27,7 @@ MISSED_FLAG = 3
 class Place:
     """A step of a flow that rings somebody: the flow, the step, and in words; in the draft, live, or both."""
 
-    flow: CallFlow
+    flow: CallFlowView
     step: str
     words: str
     draft: bool
@@ -37,9 +38,9 @@ class Place:
 class PersonLine:
     """A person as the list shows them, with the mailboxes that tell them."""
 
-    row: PersonRow
+    row: PersonView
     person: Person
-    duty: DutyRow | None
+    duty: DutyView | None
     teams: list[str]
     places: list[Place]
     told_by: list[str]
@@ -49,7 +50,7 @@ class PersonLine:
 class TeamLine:
     """A team as the list shows it: its members' names, those of the teams around it, and where it is rung."""
 
-    row: TeamRow
+    row: TeamView
     team: Team
     members: list[str]
     then: str
@@ -61,11 +62,11 @@ class TeamLine:
 class Everybody:
     """A client's people and teams."""
 
-    client: Client
+    client: ClientView
     people: list[PersonLine]
     teams: list[TeamLine]
     hours: dict[str, str]
-    removed: list[PersonRow | TeamRow] = field(default_factory=list)
+    removed: list[PersonView | TeamView] = field(default_factory=list)
 
     def person(self, person_id: int) -> PersonLine:
         """One person; raises NotFound."""
@@ -95,7 +96,7 @@ def everybody(house: House, actor: Actor, client_id: int) -> Everybody:
         boxes = list(session.scalars(select(Mailbox).where(Mailbox.client_id == client_id).order_by(Mailbox.name)))
         people = [
             PersonLine(
-                row, Person.model_validate(row.document), duty.get(row.key),
+                PersonView.of(row), Person.model_validate(row.document), DutyView.maybe(duty.get(row.key)),
                 [names[key] for key in uses.teams_with(row.key, teams)], places.get(row.key, []),
                 [box.name for box in boxes if f"{mailboxes.PERSON}{row.key}" in box.tell],
             )
@@ -103,7 +104,7 @@ def everybody(house: House, actor: Actor, client_id: int) -> Everybody:
         ]  # fmt: skip
         lines = [
             TeamLine(
-                row, teams[row.key], [names.get(one.person, "gone") for one in teams[row.key].members],
+                TeamView.of(row), teams[row.key], [names.get(one.person, "gone") for one in teams[row.key].members],
                 names.get(teams[row.key].then or "", ""), places.get(row.key, []),
                 [team.name for team in teams.values() if team.then == row.key],
             )
@@ -113,8 +114,11 @@ def everybody(house: House, actor: Actor, client_id: int) -> Everybody:
             text("SELECT key, name FROM hours_sets WHERE client_id = :client AND removed_at IS NULL ORDER BY name"),
             {"client": client_id},
         )
-        gone = [row for row in (*rows, *team_rows) if row.removed_at is not None]
-        return Everybody(client, people, lines, {row.key: row.name for row in sets}, gone)
+        gone: list[PersonView | TeamView] = [
+            *PersonView.all(row for row in rows if row.removed_at is not None),
+            *TeamView.all(row for row in team_rows if row.removed_at is not None),
+        ]
+        return Everybody(ClientView.of(client), people, lines, {row.key: row.name for row in sets}, gone)
 
 
 # inside a transaction
@@ -143,7 +147,7 @@ def places_of(session: Session, client_id: int) -> dict[str, list[Place]]:
                 before = found.setdefault(use.key, {}).get(at)
                 said = before.words if before else f"{flow.name}, row {order.get(use.step.id, 0)} {use.step.called}"
                 drafted = before.draft if before else False
-                found[use.key][at] = Place(flow, use.step.id, said, drafted or not is_live, is_live)
+                found[use.key][at] = Place(CallFlowView.of(flow), use.step.id, said, drafted or not is_live, is_live)
     return {key: list(places.values()) for key, places in found.items()}
 
 

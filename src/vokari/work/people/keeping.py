@@ -20,6 +20,7 @@ from ..house import meanwhile, undoing
 from ..house.house import House
 from ..house.keys import new_key
 from ..house.problems import Problem, Problems, Row, Withdrawn
+from ..house.views import PersonView, TeamView
 from . import on_duty, ringers
 from .everybody import places_of, ringers_tracking
 
@@ -39,7 +40,7 @@ TEAM_FIELDS = {
 def keep_person(
     house: House, actor: Actor, client_id: int, person_id: int | None, form: Row, agreed: Sequence[str] = (),
     was: Row | None = None,
-) -> PersonRow | Problems:  # fmt: skip
+) -> PersonView | Problems:  # fmt: skip
     """Makes or changes a person from the fields of `Person`; phones are typed in any usual form. `agreed` are phones in
     another country, and a mail address, that were asked about; `was` is the person that the form was made of."""
     try:
@@ -49,14 +50,14 @@ def keep_person(
             if isinstance(checked, list):
                 return checked
             if person_id is None:
-                return _made(session, house, actor, client, PersonRow(key=new_key("pe")), checked)
+                return PersonView.of(_made(session, house, actor, client, PersonRow(key=new_key("pe")), checked))
             row = undoing.own(session, PersonRow, client_id, person_id, lock=True)
             typed = checked.model_dump(mode="json")
             fields = meanwhile.laid(typed, was, _stands(Person, row), PERSON_FIELDS, keys=("hours",))
             if isinstance(fields, list):
                 return fields
             _changed(session, house, actor, PERSON, row, Person.model_validate(fields), PERSON_FIELDS)
-            return row
+            return PersonView.of(row)
     except IntegrityError as error:
         if "extension" in str(error.orig):
             return [Problem("extension", "Another person of this client has this extension.")]
@@ -92,7 +93,7 @@ def _person(session: Session, client: Client, form: Row, agreed: Sequence[str]) 
 
 def keep_team(
     house: House, actor: Actor, client_id: int, team_id: int | None, form: Row, was: Row | None = None
-) -> TeamRow | Problems:
+) -> TeamView | Problems:
     """Makes or changes a team from the fields of `Team`; `was` is the team that the form was made of."""
     try:
         with house.begin() as session:
@@ -116,9 +117,9 @@ def keep_team(
             if problems:
                 return problems
             if team_id is None:
-                return _made(session, house, actor, client, row, made)
+                return TeamView.of(_made(session, house, actor, client, row, made))
             _changed(session, house, actor, TEAM, row, made, TEAM_FIELDS)
-            return row
+            return TeamView.of(row)
     except IntegrityError:
         return [Problem("name", "Another team of this client has this name already.")]
 

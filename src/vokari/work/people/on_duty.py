@@ -13,6 +13,7 @@ from ..holding import turns
 from ..hours import ready
 from ..house import open_pages, secret_links
 from ..house.house import House
+from ..house.views import ClientView, PersonView
 from . import ringers
 
 LINK = "duty"
@@ -23,14 +24,14 @@ class OwnPage:
     """What somebody sees of themselves: the client, whether they are switched off, what their own times say now, and
     how many calls they took today."""
 
-    client: Client
+    client: ClientView
     name: str
     off: bool
     times: str
     taken: int
 
 
-def path_of(house: House, person: PersonRow) -> str:
+def path_of(house: House, person: PersonRow | PersonView) -> str:
     """The private address of a person's own page."""
     return f"/duty/{secret_links.token(house, LINK, person.id, person.link_version)}"
 
@@ -104,4 +105,6 @@ def _page(session: Session, house: House, person: PersonRow) -> OwnPage:
     table = hours.table(str(person.document.get("hours") or "")) if person.document.get("hours") else None
     today = now.astimezone(ZoneInfo(client.time_zone)).date()
     taken = duty.taken if duty and duty.taken_on == today else 0
-    return OwnPage(client, person.name, bool(duty and duty.off), words.sentence(table, now) if table else "", taken)
+    return OwnPage(
+        ClientView.of(client), person.name, bool(duty and duty.off), words.sentence(table, now) if table else "", taken
+    )

@@ -19,6 +19,7 @@ from ..house.house import House
 from ..house.ports import CarrierRefuses
 from ..house.problems import Problem, Problems
 from ..house.sweeps import each
+from ..house.views import ClientView
 from . import ringers
 
 KEY = "1"
@@ -63,7 +64,7 @@ class Destination:
 class Phones:
     """All phones of a client, those never verified first."""
 
-    client: Client
+    client: ClientView
     destinations: list[Destination]
 
     @property
@@ -103,7 +104,7 @@ def phones(house: House, actor: Actor, client_id: int) -> Phones:
             state = last.state if last else ""
             found.append(Destination(to, whose, known.get(to), said + words, state == "ringing", state == "waiting"))
         found.sort(key=lambda one: (one.verified is not None, one.whose[0]))
-        return Phones(client, found)
+        return Phones(ClientView.of(client), found)
 
 
 def verified(session: Session, client_id: int) -> dict[str, datetime]:

@@ -11,6 +11,7 @@ from ...store.calls import CallDay
 from ...store.numbers import LeadSource
 from ..agency.access import Actor, allow, allow_agency
 from ..house.house import House
+from ..house.views import LeadSourceView
 
 
 @dataclass(slots=True)
@@ -35,7 +36,7 @@ class Tally:
 class SourceLine:
     """A lead source (None: calls credited to none) with its calls."""
 
-    source: LeadSource | None
+    source: LeadSourceView | None
     tally: Tally
 
 
@@ -75,7 +76,7 @@ def by_source(house: House, actor: Actor, client_id: int, period: Period) -> Rep
     for day, fate, count, seconds in by_day:
         _add(days[day], fate, count, seconds)
     names = {source.id: source for source in sources}
-    lines = [SourceLine(names.get(source_id), tally) for source_id, tally in tallies.items()]
+    lines = [SourceLine(LeadSourceView.maybe(names.get(source_id)), tally) for source_id, tally in tallies.items()]
     lines.sort(key=lambda line: (-line.tally.calls, line.source.name.lower() if line.source else "~"))
     return Report(period, lines, sorted(days.items()), total)
 
