@@ -7,6 +7,7 @@ from sqlalchemy import BigInteger, DateTime, ForeignKey, Index, func, text
 from sqlalchemy.dialects.postgresql import ARRAY, JSONB, TEXT
 from sqlalchemy.orm import Mapped, mapped_column
 
+from ..core.agency import defaults
 from .base import AgencyId, Base, ClientId, Id, Instant
 
 
@@ -33,9 +34,9 @@ class Client(Base):
     duty_number: Mapped[str] = mapped_column(default="")
     created_at: Mapped[Instant]
     naming_pattern: Mapped[str] = mapped_column(default="")
-    same_area: Mapped[bool] = mapped_column(default=True)
-    likeness: Mapped[str] = mapped_column(default="unlike")
-    rest_days: Mapped[int] = mapped_column(default=90)
+    same_area: Mapped[bool] = mapped_column(default=defaults.SAME_AREA)
+    likeness: Mapped[str] = mapped_column(default=defaults.LIKENESS)
+    rest_days: Mapped[int] = mapped_column(default=defaults.REST_DAYS)
     rest_words: Mapped[str] = mapped_column(default="")
     rest_to: Mapped[str] = mapped_column(default="")
     extension_pattern: Mapped[dict[str, Any]] = mapped_column(JSONB, default=dict)

@@ -15,7 +15,7 @@ from ..core.agency.zones import zone_of
 from ..core.calls.fates import FAIL_SAFE, FATE_NAMES, FATES, REASONS
 from ..core.checks.mends import MENDS
 from ..core.flows.shown import words
-from ..core.numbers.numbering import shown
+from ..core.numbers.numbering import caller_in_words, caller_shown, shown
 from ..work.agency import clients, today
 from ..work.agency.access import Actor
 from ..work.agency.accounts import SignedIn
@@ -72,7 +72,9 @@ def templates() -> jinja2.Environment:
         loader=jinja2.FileSystemLoader(HERE / "templates"), autoescape=True, undefined=jinja2.StrictUndefined,
         trim_blocks=True, lstrip_blocks=True,
     )  # fmt: skip
-    environment.filters.update(clock=clock, moment=moment, day=day, utc=utc, duration=duration, number=shown)
+    environment.filters.update(clock=clock, moment=moment, day=day, utc=utc, duration=duration, number=shown,
+        caller=caller_shown, caller_in_words=caller_in_words,
+    )  # fmt: skip
     environment.globals.update(
         FATES=FATES, FATE_NAMES=FATE_NAMES, REASONS=REASONS, FAIL_SAFE=FAIL_SAFE, MENDS=MENDS, summary=words.summary,
         target_words=words.target_words, exit_name=words.exit_name, room=490,

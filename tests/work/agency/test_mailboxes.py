@@ -12,7 +12,7 @@ from vokari.store.flows import CallFlow
 from vokari.work.agency import mailboxes
 from vokari.work.agency.access import NotAllowed
 from vokari.work.flows import drafts, files
-from vokari.work.house.problems import Problem
+from vokari.work.house.problems import Problem, Refused
 from vokari.work.house.views import MailboxView
 from vokari.work.people import everybody, keeping, replacing
 
@@ -83,7 +83,9 @@ def test_replacing_a_person_changes_flows_teams_and_mailboxes(world: World) -> N
     (line, _) = everybody.everybody(world.house, world.actor, world.client.id).people
     assert (line.teams, line.told_by) == (["Yard"], ["Orders"])
     args = (world.house, world.actor, world.client.id)
-    (problem,) = replacing.replace(*args, "person", ada.id, ben.id, [], live=False, within=[])
+    none = replacing.replace(*args, "person", ada.id, ben.id, [], live=False, within=[])
+    assert isinstance(none, Refused)
+    (problem,) = none.problems
     assert problem.sentence == "Nothing was changed: nothing of what was chosen rings Ada any more."
     done = replacing.replace(*args, "person", ada.id, ben.id, [], live=False)
     assert done == ["the team Yard", "the mailbox Orders"]

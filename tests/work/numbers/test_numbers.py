@@ -17,7 +17,7 @@ from vokari.work.agency import clients
 from vokari.work.agency.access import NotAllowed, NotFound
 from vokari.work.agency.clients import ClientForm, NumberRules
 from vokari.work.house.house import House
-from vokari.work.house.problems import Problem
+from vokari.work.house.problems import Refused
 from vokari.work.house.views import TrackingNumberView
 from vokari.work.numbers import fail_safes, free, number_form, numbers, plan, sources
 from vokari.work.numbers.free import Found, Wanted
@@ -28,12 +28,13 @@ from vokari.work.numbers.sources import SourceForm
 
 def search(world: World, **wanted: object) -> list[str]:
     found = free.search(world.house, world.actor, world.client.id, Wanted(**wanted))  # type: ignore[arg-type]
-    return [one.free.e164 for one in found if isinstance(one, Found)]
+    assert isinstance(found, list), found
+    return [one.free.e164 for one in found]
 
 
 def problems(world: World, **wanted: object) -> list[str]:
     found = free.search(world.house, world.actor, world.client.id, Wanted(**wanted))  # type: ignore[arg-type]
-    return [one.field for one in found if isinstance(one, Problem)]
+    return [one.field for one in found.problems] if isinstance(found, Refused) else []
 
 
 def test_a_number_is_found_taken_given_and_gone_from_the_search(world: World) -> None:

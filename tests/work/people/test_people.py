@@ -26,7 +26,7 @@ from vokari.work.calls.history import CallFilter
 from vokari.work.flows import bringing, drafts, files, rehearsals, versions
 from vokari.work.hours import sets
 from vokari.work.house import undoing
-from vokari.work.house.problems import Problem
+from vokari.work.house.problems import Problem, Refused
 from vokari.work.house.views import CallFlowView, ClientView, HoursSetView, PersonView, TeamView
 from vokari.work.people import everybody, keeping, meanings, replacing
 
@@ -59,8 +59,9 @@ def rings_team(world: World, team: TeamRow, **more: Any) -> CallFlow:
 
 
 def said(result: object) -> list[tuple[str, str]]:
-    assert isinstance(result, list), result
-    return [(one.field, one.sentence) for one in result if isinstance(one, Problem)]
+    problems = result.problems if isinstance(result, Refused) else result
+    assert isinstance(problems, list), result
+    return [(one.field, one.sentence) for one in problems if isinstance(one, Problem)]
 
 
 @pytest.fixture

@@ -13,7 +13,7 @@ from vokari.standins.carrier.app import Carrier
 from vokari.store.flows import CallFlow
 from vokari.work.agency.access import NotAllowed, NotFound
 from vokari.work.flows import drafts
-from vokari.work.house.problems import Problem
+from vokari.work.house.problems import Refused
 from vokari.work.people import everybody, keeping, renumbering, verifying
 from vokari.work.people.verifying import Destination
 
@@ -159,7 +159,7 @@ def swap(world: World, old: str, new: str, *agreed: str, live: bool = False, onl
     chosen = [one.id for one in found.people] if only != "flows" else []
     flows = [one.id for one in found.flows] if only != "people" else []
     done = renumbering.replace(*args, old, new, chosen, flows, live=live, agreed=agreed)
-    return [one.sentence if isinstance(one, Problem) else one for one in done]
+    return [one.sentence for one in done.problems] if isinstance(done, Refused) else done
 
 
 def dialed(world: World) -> set[str]:

@@ -93,6 +93,19 @@ def shown(e164: str, country: str = "US") -> str:
     return phonenumbers.format_number(number, form)
 
 
+WITHHELD = "withheld"
+
+
+def caller_shown(e164: str, country: str = "US", withheld: str = WITHHELD) -> str:
+    """A caller's number as `shown`, or what stands for one that was withheld."""
+    return shown(e164, country) if e164 else withheld
+
+
+def caller_in_words(e164: str, country: str = "US") -> str:
+    """A caller's number within a sentence."""
+    return caller_shown(e164, country, f"a {WITHHELD} number")
+
+
 def area_code_problem(code: str, country: str) -> str:
     """Why an area code cannot be looked for, as a sentence; empty when it can exist.
 

@@ -11,7 +11,7 @@ from fastapi.responses import Response
 from ...core import asked
 from ...core.calls.fates import FAIL_SAFE
 from ...core.flows.shown import drawing, outline, way
-from ...core.numbers.numbering import shown
+from ...core.numbers.numbering import caller_shown
 from ...core.reports import periods
 from ...formats.tables import to_csv
 from ...work.agency import clients
@@ -142,7 +142,7 @@ def _way(page: CallPage) -> dict[str, Any]:
     return {
         "lines": transcript(page.document, timed, page.names), "way": taken, "drawing": drawing.draw(page.document), "rows": rows,
         "places": {row.step.id: row.number for row in rows if row.step}, "document": page.document,
-        "caller": shown(caller, page.client.country) if caller else "withheld", "lit": taken.last,
+        "caller": caller_shown(caller, page.client.country), "lit": taken.last,
     }  # fmt: skip
 
 

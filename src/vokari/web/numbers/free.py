@@ -7,9 +7,9 @@ from ...core.numbers import memorable
 from ...work.agency import clients
 from ...work.agency.clients import COUNTRIES
 from ...work.flows import drafts
-from ...work.house.problems import Problem, Problems
+from ...work.house.problems import Problems, Refused
 from ...work.numbers import free, orders, sources
-from ...work.numbers.free import Found, Wanted
+from ...work.numbers.free import Wanted
 from ..doors import Form, Id, Signed, house_of
 from ..pages import Pages, by_field, go
 
@@ -45,12 +45,12 @@ def _find(
 ) -> Response:
     house, pages = house_of(request), request.app.state.pages
     found = free.search(house, signed.actor, client_id, _wanted(typed))
-    wrong = [*(problems or []), *(one for one in found if isinstance(one, Problem))]
+    wrong = [*(problems or []), *(found.problems if isinstance(found, Refused) else [])]
     flows = [flow for flow, _, _ in drafts.listed(house, signed.actor, client_id)]
     assert isinstance(pages, Pages)
     return pages.show(
         request, "numbers/free.html", signed, client=clients.get(house, signed.actor, client_id), section="numbers",
-        found=[one for one in found if isinstance(one, Found)], typed=typed, source=source, flows=flows,
+        found=[] if isinstance(found, Refused) else found, typed=typed, source=source, flows=flows,
         sources=sources.lead_sources(house, signed.actor, client_id), errors=by_field(wrong), countries=COUNTRIES,
         kinds=memorable.KINDS, status=422 if wrong else 200,
     )  # fmt: skip

@@ -12,7 +12,7 @@ from ...core.calls.fates import FATE_NAMES, FATES
 from ...core.numbers import numbering
 from ...formats.tables import to_file
 from ...work.agency import clients
-from ...work.house.problems import Problem
+from ...work.house.problems import Problem, Refused
 from ...work.numbers import bulk, health, orders, plan, resting
 from ...work.numbers.plan import Asked, PlanLine
 from ..doors import Form, Id, Posted, Signed, house_of
@@ -117,15 +117,14 @@ def change(request: Request, posted: Form, client_id: Id) -> Response:
         problems: list[Problem] = made
     else:
         changes = bulk.preview(house, posted.actor, client_id, chosen, wanted)
-        made_changes = [one for one in changes if isinstance(one, bulk.Change)]
-        problems = [one for one in changes if isinstance(one, Problem)]
-        if not problems and not made_changes:
+        problems = changes.problems if isinstance(changes, Refused) else []
+        if not changes:
             problems = [Problem("", "Nothing would change: the numbers are so already.")]
         if not problems:
             client = clients.get(house, posted.actor, client_id)
             assert isinstance(pages, Pages)
             return pages.show(
-                request, "numbers/bulk.html", posted.signed, client=client, section="numbers", changes=made_changes, chosen=chosen,
+                request, "numbers/bulk.html", posted.signed, client=client, section="numbers", changes=changes, chosen=chosen,
                 wanted=wanted, field_names=bulk.FIELDS,
             )  # fmt: skip
     return _show(request, posted.signed, client_id, 422, chosen=set(chosen), wanted=wanted, errors=by_field(problems))

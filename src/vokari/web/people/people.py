@@ -8,7 +8,7 @@ from fastapi.responses import Response
 from ...core.people.directory import STRATEGIES
 from ...formats import vcards
 from ...work.agency.access import NotFound, allow_agency
-from ...work.house.problems import Problem, Problems
+from ...work.house.problems import Problem, Problems, Refused
 from ...work.people import cards, duty_line, everybody, keeping, on_duty, replacing
 from ...work.people.everybody import Everybody
 from ..doors import Form, Id, Signed, house_of
@@ -126,8 +126,6 @@ def replace(request: Request, posted: Form, client_id: Id, callee: str, row_id: 
     within = [str(one) for one in posted.form.getlist("within")]
     live = bool(posted.text("live"))
     done = replacing.replace(house, posted.actor, client_id, kind, row_id, by, flows, live=live, within=within)
-    if done and isinstance(done[0], Problem):
-        return _replacing(
-            request, posted.signed, client_id, kind, row_id, [one for one in done if isinstance(one, Problem)]
-        )
+    if isinstance(done, Refused):
+        return _replacing(request, posted.signed, client_id, kind, row_id, done.problems)
     return show(request, posted.signed, client_id, said=f"Changed: {', '.join(str(one) for one in done)}.")

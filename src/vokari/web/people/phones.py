@@ -7,7 +7,7 @@ from fastapi.responses import Response
 
 from ...core.numbers import numbering
 from ...work.agency import clients
-from ...work.house.problems import Problem, Problems
+from ...work.house.problems import Problems, Refused
 from ...work.people import renumbering, verifying
 from ..doors import Form, Id, Signed, house_of
 from ..pages import Pages, by_field, go, is_partial
@@ -82,12 +82,11 @@ def replace_phone(request: Request, posted: Form, client_id: Id) -> Response:
         house, posted.actor, client_id, old, typed, posted.ids("person"), posted.ids("flow"),
         live=bool(posted.text("live")), agreed=posted.text("agreed").split(),
     )  # fmt: skip
-    problems = [one for one in done if isinstance(one, Problem)]
-    if problems and problems[0].field == "":
-        return people.show(request, posted.signed, client_id, problems)
-    if problems:
+    if isinstance(done, Refused) and done.problems[0].field == "":
+        return people.show(request, posted.signed, client_id, done.problems)
+    if isinstance(done, Refused):
         country = clients.get(house, posted.actor, client_id).country
         return _replacing_phone(
-            request, posted.signed, client_id, old, problems, typed, str(numbering.parse(typed, country))
+            request, posted.signed, client_id, old, done.problems, typed, str(numbering.parse(typed, country))
         )
-    return people.show(request, posted.signed, client_id, said=f"Changed: {', '.join(map(str, done))}.")
+    return people.show(request, posted.signed, client_id, said=f"Changed: {', '.join(done)}.")

@@ -8,7 +8,7 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import func, select
 from sqlalchemy.exc import IntegrityError
 
-from ...core.agency import zones
+from ...core.agency import defaults, zones
 from ...core.agency.zones import zone_of
 from ...core.numbers import choosing, naming, numbering
 from ...store.agency import Agency, Client, TestPhone
@@ -178,9 +178,9 @@ class NumberRules:
     """A client's rules for its numbers: how they are named and chosen, how long they rest and what callers hear then."""
 
     naming_pattern: str = ""
-    same_area: bool = True
-    likeness: str = "unlike"
-    rest_days: int | None = 90
+    same_area: bool = defaults.SAME_AREA
+    likeness: str = defaults.LIKENESS
+    rest_days: int | None = defaults.REST_DAYS
     rest_words: str = ""
     rest_to: str = ""
 
@@ -231,7 +231,7 @@ def test_phones(house: House, actor: Actor) -> list[TestPhoneView]:
     """The agency's phones whose calls count nowhere."""
     with house.begin() as session:
         allow_agency(actor)
-        return list(
+        return TestPhoneView.all(
             session.scalars(select(TestPhone).where(TestPhone.agency_id == actor.agency_id).order_by(TestPhone.name))
         )
 

@@ -7,7 +7,7 @@ from zoneinfo import ZoneInfo
 import soundfile
 from sqlalchemy import select
 
-from ...core.numbers.numbering import shown
+from ...core.numbers.numbering import caller_in_words
 from ...store.agency import Client, Mailbox
 from ...store.calls import Call, CallRecording, LiveCall, VoiceMessage
 from ..agency import mailboxes
@@ -57,7 +57,7 @@ def tell(house: House, message_id: int) -> None:
         people = ringers.people_of(session, house, client.id)
         addresses = mailboxes.addresses(mailbox.tell if mailbox else (), people)
     local = message.at.astimezone(ZoneInfo(client.time_zone))
-    who = shown(caller, client.country) if caller else "a withheld number"
+    who = caller_in_words(caller, client.country)
     moment = f"{local:%a %b} {local.day}, {local:%H:%M}"
     where = mailbox.name if mailbox else "a mailbox"
     body = f"{who} left a message of {message.seconds:.0f} seconds in {where} on {moment}.\n"

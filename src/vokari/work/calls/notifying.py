@@ -11,7 +11,7 @@ from ...core.flows.model.steps import Notify
 from ...core.flows.running.engine import Next
 from ...core.flows.running.flow import Flow
 from ...core.flows.running.state import State
-from ...core.numbers.numbering import shown
+from ...core.numbers.numbering import caller_in_words
 from ...formats.call_control.messages import filled
 from ..house import jobs
 from ..house.house import House
@@ -39,7 +39,7 @@ def fields(session: Session, live: Row | RowMapping, state: State, people: dict[
     )
     return {
         **dict(state.values), "client": row.client, "source": row.source or "", "label": ", ".join(state.labels), "when": when,
-        "caller": shown(context["caller"], row.country) if context["caller"] else "a withheld number",
+        "caller": caller_in_words(context["caller"], row.country),
         "answered_by": person.name if person else "",
     }  # fmt: skip
 

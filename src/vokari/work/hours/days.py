@@ -18,7 +18,7 @@ from ..agency.access import Actor, NotFound, allow
 from ..house import meanwhile
 from ..house.house import House
 from ..house.keys import new_key
-from ..house.problems import Problem, Problems, Row
+from ..house.problems import Problem, Problems, Refused, Row
 from ..house.views import ExceptionListView
 from .sets import OpenHours, change, open_set, own_set
 
@@ -30,7 +30,7 @@ FIELD_NAMES = {
     "on_holidays": "whether it holds on holidays", "observed": "whether observed days count", "kind": "what kind it is",
 }  # fmt: skip
 UNSAID = ("spans", "week", "picked")
-Changing = Callable[[Sequence[Exception_]], "list[Exception_] | Problems"]
+Changing = Callable[[Sequence[Exception_]], "list[Exception_] | Refused"]
 """What becomes of exceptions, or why they cannot be changed."""
 
 
@@ -123,9 +123,9 @@ def keep(
 ) -> Problems:
     """Adds an exception, or puts it in the place of the one with its id; `was` is the one that the form was made of."""
 
-    def kept(old: Sequence[Exception_]) -> list[Exception_] | Problems:
+    def kept(old: Sequence[Exception_]) -> list[Exception_] | Refused:
         new = laid_over(exception, was, old)
-        return new if isinstance(new, list) else placed(new, old)
+        return Refused(new) if isinstance(new, list) else placed(new, old)
 
     what = f"kept the exception {exception.name or checks.kind_words(exception)}"
     return _change(house, actor, client_id, hours_id, kept, what)
@@ -273,14 +273,12 @@ def change_exceptions(
     """Changes the exceptions of a locked set; a sentence says why not."""
     old = Hours.model_validate(one.document)
     new = changed(old.exceptions)
-    problems = [entry for entry in new if isinstance(entry, Problem)]
-    exceptions = [entry for entry in new if not isinstance(entry, Problem)]
-    problems = problems or problems_of(old, exceptions)
-    if problems:
+    problems = new.problems if isinstance(new, Refused) else problems_of(old, new)
+    if isinstance(new, Refused) or problems:
         return problems
     return [
         Problem("times", problem.sentence) if problem.field == "week" else problem
-        for problem in change(session, house, actor, one, {"exceptions": tuple(exceptions)}, what)
+        for problem in change(session, house, actor, one, {"exceptions": tuple(new)}, what)
     ]
 
 

@@ -15,6 +15,18 @@ class Problem:
 Problems = list[Problem]
 
 
+@dataclass(frozen=True, slots=True)
+class Refused:
+    """What is wrong, where the use case gives a list when all is well: an empty one means that there was nothing to do."""
+
+    problems: Problems
+
+
+def refused(field: str, sentence: str) -> Refused:
+    """One thing that is wrong."""
+    return Refused([Problem(field, sentence)])
+
+
 class Withdrawn(Exception):
     """A use case found in the middle of its transaction that it cannot be done; nothing of it is kept."""
 

@@ -14,7 +14,7 @@ from ...store.flows import CallFlow
 from ...store.numbers import LeadSource, TrackingNumber
 from ..agency.access import Actor, NotFound, allow
 from ..house.house import House
-from ..house.problems import Problem, Problems
+from ..house.problems import Problem, Problems, Refused, refused
 from ..house.views import AuditEntryView, LeadSourceView
 from . import fail_safes
 from .assignments import RESTS, give_now, spans_of
@@ -56,7 +56,7 @@ class Change:
 
 def preview(
     house: House, actor: Actor, client_id: int, number_ids: Sequence[int], wanted: Wanted
-) -> list[Change] | Problems:
+) -> list[Change] | Refused:
     """What would change; fields that hold the value already are left out."""
     with house.begin() as session:
         client = allow(session, actor, client_id, "work")
@@ -70,19 +70,18 @@ def apply(
     with house.begin() as session:
         client = allow(session, actor, client_id, "work", changing=True)
         changes = _changes(session, house, client, number_ids, wanted, lock=True)
-        if changes and isinstance(changes[0], Problem):
-            return [one for one in changes if isinstance(one, Problem)]
-        made = [one for one in changes if isinstance(one, Change)]
-        if not made:
+        if isinstance(changes, Refused):
+            return changes.problems
+        if not changes:
             return [Problem("", "Nothing would change.")]
         looked = _look(session, house, client, number_ids, lock=True)
-        refusal = _set_all(session, house, looked, [(one.number_id, one.field, one.after) for one in made])
+        refusal = _set_all(session, house, looked, [(one.number_id, one.field, one.after) for one in changes])
         if refusal:
             return [refusal]
-        fields = sorted({FIELDS[change.field] for change in made})
-        count = len({change.number_id for change in made})
+        fields = sorted({FIELDS[change.field] for change in changes})
+        count = len({change.number_id for change in changes})
         words = f"changed {' and '.join(fields)} of {count} {'number' if count == 1 else 'numbers'}"
-        return AuditEntryView.of(_note(session, house, actor, client_id, words, [asdict(change) for change in made]))
+        return AuditEntryView.of(_note(session, house, actor, client_id, words, [asdict(change) for change in changes]))
 
 
 def undo(house: House, actor: Actor, client_id: int, entry_id: int) -> Problems:
@@ -180,36 +179,36 @@ def _look(session: Session, house: House, client: Client, number_ids: Sequence[i
 
 def _changes(
     session: Session, house: House, client: Client, number_ids: Sequence[int], wanted: Wanted, *, lock: bool = False
-) -> list[Change] | Problems:
+) -> list[Change] | Refused:
     if not number_ids:
-        return [Problem("numbers", "Choose at least one number.")]
+        return refused("numbers", "Choose at least one number.")
     if len(set(number_ids)) > MOST:
-        return [Problem("numbers", f"At most {MOST} numbers at once.")]
+        return refused("numbers", f"At most {MOST} numbers at once.")
     looked = _look(session, house, client, number_ids, lock=lock)
     values: dict[str, Any] = {name: value for name, value in asdict(wanted).items() if value is not None}
     if not values:
-        return [Problem("", "Choose what to set.")]
+        return refused("", "Choose what to set.")
     if "source" in values and "placement" in values:
         sentence = "A placement belongs to the lead source: set it in a second step."
-        return [Problem("placement", sentence)]
+        return refused("placement", sentence)
     if any(values.get(name) and values[name] not in getattr(looked, f"{name}s") for name in ("source", "flow")):
         raise NotFound
     if "fail_safe" in values:
         read = read_fail_safe(values["fail_safe"], client, [number.e164 for number in looked.numbers])
         if isinstance(read, Problem):
-            return [read]
+            return Refused([read])
         values["fail_safe"] = read
     for name, most in (("whisper", LONGEST_WHISPER), ("placement", 120)):
         values |= {name: " ".join(values[name].split())} if name in values else {}
         if len(values.get(name, "")) > most:
-            return [Problem(name, f"At most {most} letters.")]
+            return refused(name, f"At most {most} letters.")
     if "name" in values and "source" in values:
-        return [Problem("name", "A name follows the lead source: name the numbers in a second step.")]
+        return refused("name", "A name follows the lead source: name the numbers in a second step.")
     if values.get("source") and any(number.state == "resting" for number in looked.numbers):
-        return [Problem("source", RESTS)]
+        return refused("source", RESTS)
     unheld = [number for number in looked.numbers if number.id not in looked.holders]
     if "placement" in values and unheld:
-        return [Problem("placement", f"{looked.shown(unheld[0])} has no lead source, so it has no placement.")]
+        return refused("placement", f"{looked.shown(unheld[0])} has no lead source, so it has no placement.")
     names = _names(session, looked) if "name" in values else {}
     found = []
     for number in looked.numbers:

@@ -15,7 +15,7 @@ from ...store.numbers import Carrier, LeadSource, TrackingNumber
 from ..agency.access import Actor, allow, note
 from ..house.house import House
 from ..house.ports import CarrierRefuses, FreeNumber
-from ..house.problems import Problem, Problems
+from ..house.problems import Problem, Problems, Refused, refused
 from ..house.views import TrackingNumberView
 from .assignments import give_first
 from .numbers import CARRIER, given_name, own_flow
@@ -51,14 +51,14 @@ class Found:
     reasons: tuple[str, ...]
 
 
-def search(house: House, actor: Actor, client_id: int, wanted: Wanted) -> list[Found] | Problems:
+def search(house: House, actor: Actor, client_id: int, wanted: Wanted) -> list[Found] | Refused:
     """Free numbers that fit, the most memorable first."""
     with house.begin() as session:
         allow(session, actor, client_id, "work")
     return looked_up(house, wanted)
 
 
-def looked_up(house: House, wanted: Wanted, *, most: int = SHOWN) -> list[Found] | Problems:
+def looked_up(house: House, wanted: Wanted, *, most: int = SHOWN) -> list[Found] | Refused:
     """As `search`, for a use case that asked already who may."""
     codes = [one for one in wanted.area_codes.replace(";", ",").replace(" ", ",").split(",") if one]
     problems = [problem for code in codes for problem in _of_code(code, wanted.country)]
@@ -70,7 +70,7 @@ def looked_up(house: House, wanted: Wanted, *, most: int = SHOWN) -> list[Found]
     if wanted.pattern and wanted.pattern not in memorable.KINDS:
         problems.append(Problem("pattern", "There is no such pattern."))
     if problems:
-        return problems
+        return Refused(problems)
     found: dict[str, FreeNumber] = {}
     try:
         for code in codes or [""]:
@@ -80,7 +80,7 @@ def looked_up(house: House, wanted: Wanted, *, most: int = SHOWN) -> list[Found]
             )  # fmt: skip
             found |= {offer.e164: offer for offer in offers}
     except CarrierRefuses as refusal:
-        return [Problem("", refusal.sentence)]
+        return refused("", refusal.sentence)
     ranked = [_ranked(offer, word if not word.isdigit() else "") for offer in found.values()]
     fitting = [one for one in ranked if _fits(one, digits or "", wanted)]
     return sorted(fitting, key=lambda one: (-one.score, one.free.e164))[:most]

@@ -19,7 +19,7 @@ from ..agency.access import Actor, NotFound, allow, note
 from ..house import jobs
 from ..house.house import House
 from ..house.ports import CarrierRefuses, FreeNumber
-from ..house.problems import Problem, Problems
+from ..house.problems import Problem, Problems, Refused
 from ..house.views import NumberOrderLineView, NumberOrderView
 from .free import MOST_LOOKED_AT, Taken, Wanted, in_use, keep, looked_up
 from .numbers import OUT_OF_USE, own_flow
@@ -108,9 +108,9 @@ def propose(house: House, actor: Actor, client_id: int, wanted: Wanted, count: i
             )
         )
     found = looked_up(house, wanted, most=MOST_LOOKED_AT)
-    if found and isinstance(found[0], Problem):
-        return [one for one in found if isinstance(one, Problem)]
-    offers = {one.free.e164: one.free for one in found if not isinstance(one, Problem)}
+    if isinstance(found, Refused):
+        return found.problems
+    offers = {one.free.e164: one.free for one in found}
     likeness: choosing.Likeness = (
         "alike" if client.likeness == "alike" else "any" if client.likeness == "any" else "unlike"
     )

@@ -20,7 +20,7 @@ from ..agency.access import Actor, NotFound, allow, note
 from ..flows import versions
 from ..house import undoing
 from ..house.house import House
-from ..house.problems import Problem, Problems, Row
+from ..house.problems import Refused, Row, refused
 from ..house.views import CallFlowView, ClientView, PersonView
 from .everybody import ringers_tracking
 from .keeping import PERSON
@@ -71,7 +71,7 @@ def _has(row: PersonRow, to: str) -> bool:
 def replace(
     house: House, actor: Actor, client_id: int, old: str, typed: str, chosen_people: Collection[int],
     chosen_flows: Sequence[int], *, live: bool, agreed: Collection[str] = (),
-) -> list[str] | Problems:  # fmt: skip
+) -> list[str] | Refused:  # fmt: skip
     """Rings another number or SIP address in the place of one, for the chosen people and in the chosen flows' drafts, and if
     wanted live, as new versions. Gives what was changed, in words. `agreed` are phones in another country asked about."""
     with house.begin() as session:
@@ -79,11 +79,11 @@ def replace(
         tracking = ringers_tracking(session, client.agency_id)
         checked = phone_rules.check(typed, client.country, tracking)
         if isinstance(checked, Wrong):
-            return [Problem("by", checked.sentence)]
+            return refused("by", checked.sentence)
         if checked.asks and checked.to not in agreed:
-            return [Problem("by", checked.asks)]
+            return refused("by", checked.asks)
         if checked.to == old:
-            return [Problem("by", "This is the number that it has already.")]
+            return refused("by", "This is the number that it has already.")
         people, flows = _having(session, client, old)
         done = []
         for row in people:
@@ -107,6 +107,6 @@ def replace(
         if not done:
             gone = f"Nothing was changed: nothing of what was chosen has {names[1]} any more."
             meanwhile = trail.said_last(session, client_id, f"put % in the place of {names[1]}:%")
-            return [Problem("by" if people or flows else "", f"{gone} {meanwhile}".strip())]
+            return refused("by" if people or flows else "", f"{gone} {meanwhile}".strip())
         note(session, house, actor, client_id, f"put {names[0]} in the place of {names[1]}: {', '.join(done)}")
         return done

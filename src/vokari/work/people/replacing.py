@@ -15,7 +15,7 @@ from ..agency.access import Actor, allow, note
 from ..flows import versions
 from ..house import undoing
 from ..house.house import House
-from ..house.problems import Problem, Problems
+from ..house.problems import Refused, refused
 from .everybody import of_client
 from .keeping import TEAM, model_of
 
@@ -31,7 +31,7 @@ def replace(
     *,
     live: bool,
     within: Collection[str] | None = None,
-) -> list[str] | Problems:
+) -> list[str] | Refused:
     """Rings somebody else in the place of a person or team: in the chosen flows' drafts, in every team and mailbox or those of `within` ("team:" or
     "mailbox:" and the name), and if wanted live, as new versions of those flows. Gives what was changed, in words."""
     with house.begin() as session:
@@ -39,7 +39,7 @@ def replace(
         model = model_of(kind)
         old, new = (undoing.own(session, model, client_id, one, lock=True) for one in (old_id, new_id))
         if old.id == new.id:
-            return [Problem("by", "Choose somebody else.")]
+            return refused("by", "Choose somebody else.")
         done = []
         query = select(CallFlow).where(CallFlow.client_id == client_id, CallFlow.id.in_(flows)).order_by(CallFlow.id)
         chosen = session.scalars(query.with_for_update()).all()
@@ -64,11 +64,8 @@ def replace(
             done += versions.change_steps(session, house, actor, client, flow, change, live=live)
         if not done:
             gone = f"Nothing was changed: nothing of what was chosen rings {old.name} any more."
-            return [
-                Problem(
-                    "by", f"{gone} {trail.said_last(session, client_id, f'put % in the place of {old.name}:%')}".strip()
-                )
-            ]
+            since = trail.said_last(session, client_id, f"put % in the place of {old.name}:%")
+            return refused("by", f"{gone} {since}".strip())
         note(session, house, actor, client_id, f"put {new.name} in the place of {old.name}: {', '.join(done)}")
         return done
 
