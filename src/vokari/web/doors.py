@@ -58,6 +58,7 @@ class BadForm(Exception):
 
 
 def house_of(request: Request) -> House:
+    """The house that the application was made with."""
     house: House = request.app.state.house
     return house
 
@@ -92,6 +93,7 @@ class Posted:
 
     @property
     def actor(self) -> Actor:
+        """Who acts."""
         return self.signed.actor
 
     def text(self, name: str, usual: str = "") -> str:
@@ -120,6 +122,7 @@ class Posted:
         return found
 
     def upload(self, name: str) -> UploadFile | None:
+        """A file that was posted; None where there is none."""
         value = self.form.get(name)
         return value if isinstance(value, UploadFile) else None
 

@@ -31,6 +31,7 @@ class Listener:
         self.pages: set[tuple[asyncio.AbstractEventLoop, asyncio.Queue[dict[str, Any]]]] = set()
 
     def join(self, loop: asyncio.AbstractEventLoop) -> asyncio.Queue[dict[str, Any]]:
+        """A queue that gets every notice from now on; the first one starts the listening."""
         queue: asyncio.Queue[dict[str, Any]] = asyncio.Queue(maxsize=200)
         with self.lock:
             self.pages.add((loop, queue))
@@ -40,6 +41,7 @@ class Listener:
         return queue
 
     def leave(self, loop: asyncio.AbstractEventLoop, queue: asyncio.Queue[dict[str, Any]]) -> None:
+        """Takes a queue away."""
         with self.lock:
             self.pages.discard((loop, queue))
 

@@ -26,6 +26,7 @@ router = APIRouter()
 
 
 def client_form(posted: Posted) -> ClientForm:
+    """The form of a client as it was posted."""
     return ClientForm(
         posted.text("name"),
         posted.text("country"),
@@ -45,6 +46,7 @@ def _zones(request: Request, form: ClientForm) -> dict[str, Any]:
 
 @router.get("/clients/new")
 def new(request: Request, signed: Signed) -> Response:
+    """The form of a new client."""
     allow_agency(signed.actor)
     pages: Pages = request.app.state.pages
     empty = ClientForm("", "US", "")
@@ -66,6 +68,7 @@ def zones_of_place(
 
 @router.post("/clients/new")
 def take_on(request: Request, posted: Form) -> Response:
+    """Takes a client on, and goes to its route map."""
     form = client_form(posted)
     result = clients.take_on(house_of(request), posted.actor, form, posted.text("zone_agreed"))
     if isinstance(result, ClientView):
@@ -85,6 +88,7 @@ def take_on(request: Request, posted: Form) -> Response:
 
 @router.get("/clients/{client_id}")
 def route_map(request: Request, signed: Signed, client_id: Id, period: str = "30") -> Response:
+    """The client's page: lead sources, flows and fates of a period, drawn."""
     house, pages = house_of(request), request.app.state.pages
     client = clients.get(house, signed.actor, client_id)
     today = house.now().astimezone(ZoneInfo(client.time_zone)).date()
@@ -107,6 +111,7 @@ def route_map(request: Request, signed: Signed, client_id: Id, period: str = "30
 
 @router.get("/clients/{client_id}/settings")
 def settings(request: Request, signed: Signed, client_id: Id, mailbox: Id = 0) -> Response:
+    """The client's settings, its mailboxes, and the agency's test phones."""
     return _settings(request, signed, client_id, mailbox_open=mailbox)
 
 
@@ -142,6 +147,7 @@ def _settings(request: Request, signed: Signed, client_id: int, status: int = 20
 
 @router.post("/clients/{client_id}/settings")
 def change(request: Request, posted: Form, client_id: Id) -> Response:
+    """Saves the settings."""
     form = client_form(posted)
     result = clients.change(house_of(request), posted.actor, client_id, form, posted.was(), posted.text("zone_agreed"))
     if isinstance(result, ClientView):
@@ -151,6 +157,7 @@ def change(request: Request, posted: Form, client_id: Id) -> Response:
 
 @router.get("/clients/{client_id}/trail")
 def what_was_done(request: Request, signed: Signed, client_id: Id, before: Id | None = None) -> Response:
+    """The audit trail."""
     house, pages = house_of(request), request.app.state.pages
     lines = trail.listed(house, signed.actor, client_id, before)
     more = lines[trail.PAGE - 1].id if len(lines) > trail.PAGE else None
@@ -163,6 +170,7 @@ def what_was_done(request: Request, signed: Signed, client_id: Id, before: Id | 
 
 @router.post("/clients/{client_id}/number-rules")
 def set_number_rules(request: Request, posted: Form, client_id: Id) -> Response:
+    """Saves the rules for numbers."""
     rules = NumberRules(
         posted.text("naming_pattern"), bool(posted.text("same_area")), posted.text("likeness"), posted.whole("rest_days"),
         posted.text("rest_words"), posted.text("rest_to"),
@@ -175,6 +183,7 @@ def set_number_rules(request: Request, posted: Form, client_id: Id) -> Response:
 
 @router.post("/clients/{client_id}/mailboxes")
 def keep_mailbox(request: Request, posted: Form, client_id: Id) -> Response:
+    """Makes or changes a mailbox, or takes its latest change back."""
     typed = {"name": posted.text("name"), "tell": posted.text("tell"), "agreed": posted.text("agreed")}
     mailbox_id = posted.whole("mailbox")
     if posted.text("do") in ("undo", "redo"):
@@ -194,6 +203,7 @@ def keep_mailbox(request: Request, posted: Form, client_id: Id) -> Response:
 
 @router.post("/clients/{client_id}/test-phones")
 def add_test_phone(request: Request, posted: Form, client_id: Id) -> Response:
+    """Adds a test phone, or takes one out."""
     house = house_of(request)
     client = clients.get(house, posted.actor, client_id)
     remove = posted.whole("remove")

@@ -12,6 +12,7 @@ router = APIRouter()
 
 @router.get("/find")
 def find(request: Request, signed: Signed, q: str = "") -> Response:
+    """Hits for a few letters or digits: as a list under the field for htmx, else as a page."""
     pages: Pages = request.app.state.pages
     hits = search.find(house_of(request), signed.actor, q)
     if is_partial(request):

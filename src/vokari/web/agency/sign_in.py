@@ -22,12 +22,14 @@ BROWSER = "vokari_browser"
 
 @router.get("/sign-in")
 def form(request: Request, to: str = "/") -> Response:
+    """The form for signing in."""
     pages: Pages = request.app.state.pages
     return pages.plain("agency/sign_in.html", to=_inside(to), email="", error="")
 
 
 @router.post("/sign-in")
 async def sign_in(request: Request, form: Annotated[FormData, Depends(read_form)]) -> Response:
+    """Signs in and goes on to where somebody wanted to go; a wrong password gives 422 with words."""
     origin = request.headers.get("origin")
     if origin and urlsplit(origin).netloc != request.headers.get("host"):
         raise BadForm("The form came from another site.")
@@ -55,6 +57,7 @@ async def sign_in(request: Request, form: Annotated[FormData, Depends(read_form)
 
 @router.post("/sign-out")
 def sign_out(request: Request, _: Form) -> Response:
+    """Ends the sign-in."""
     accounts.sign_out(house_of(request), request.cookies.get(COOKIE, ""))
     response = RedirectResponse("/sign-in", 303)
     response.delete_cookie(COOKIE)

@@ -17,6 +17,7 @@ QUEUE_WORDS = {
 
 @router.get("/stack")
 def show(request: Request, signed: Signed) -> Response:
+    """The parts of the stack, the jobs that failed or wait, and the space that is left."""
     return _show(request, signed)
 
 

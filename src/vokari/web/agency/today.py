@@ -20,6 +20,7 @@ STRIP_DAYS = 14
 
 @router.get("/")
 def page(request: Request, signed: Signed) -> Response:
+    """Today: what needs a person now, and every client with its last two weeks."""
     house, pages = house_of(request), request.app.state.pages
     if not signed.actor.works:
         return RedirectResponse(f"/clients/{signed.actor.client_id}", 303)

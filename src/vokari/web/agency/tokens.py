@@ -15,6 +15,7 @@ router = APIRouter()
 
 @router.get("/tokens")
 def listed(request: Request, signed: Signed) -> Response:
+    """The agency's API tokens."""
     return _listed(request, signed)
 
 

@@ -17,6 +17,7 @@ NOBODY = UserForm("", "", "specialist")
 
 @router.get("/account")
 def account(request: Request, signed: Signed, changed: str = "") -> Response:
+    """The form for one's own password."""
     return _account(request, signed, said="Your password is changed. Every other sign-in has ended." if changed else "")
 
 
@@ -30,6 +31,7 @@ def _account(request: Request, signed: Any, problems: Problems | None = None, sa
 
 @router.post("/account")
 def change_password(request: Request, posted: Form) -> Response:
+    """Changes one's own password, and ends one's other sign-ins."""
     typed = (posted.text("old"), posted.text("new"), posted.text("again"))
     problems = accounts.change_password(house_of(request), posted.signed, *typed)
     return _account(request, posted.signed, problems) if problems else go(request, "/account?changed=1")
@@ -37,6 +39,7 @@ def change_password(request: Request, posted: Form) -> Response:
 
 @router.get("/users")
 def listed(request: Request, signed: Signed) -> Response:
+    """Who signs in at the agency."""
     return _listed(request, signed)
 
 

@@ -58,6 +58,7 @@ def _filter(request: Request, client: ClientView) -> tuple[CallFilter, dict[str,
 
 @router.get("/clients/{client_id}/calls")
 def log(request: Request, signed: Signed, client_id: Id, before: str = "") -> Response:
+    """The log of calls, narrowed and by pages."""
     house, pages = house_of(request), request.app.state.pages
     client = clients.get(house, signed.actor, client_id)
     wanted, typed, problem = _filter(request, client)
@@ -77,6 +78,7 @@ def log(request: Request, signed: Signed, client_id: Id, before: str = "") -> Re
 
 @router.get("/clients/{client_id}/calls/live")
 def live_part(request: Request, signed: Signed, client_id: Id) -> Response:
+    """The calls in progress, as a part of the page."""
     house, pages = house_of(request), request.app.state.pages
     client = clients.get(house, signed.actor, client_id)
     response: Response = pages.part(
@@ -87,6 +89,7 @@ def live_part(request: Request, signed: Signed, client_id: Id) -> Response:
 
 @router.get("/clients/{client_id}/calls.csv")
 def export(request: Request, signed: Signed, client_id: Id) -> Response:
+    """The calls of a period as CSV."""
     house = house_of(request)
     client = clients.get(house, signed.actor, client_id)
     wanted, _, _ = _filter(request, client)
@@ -121,6 +124,7 @@ def export(request: Request, signed: Signed, client_id: Id) -> Response:
 
 @router.get("/clients/{client_id}/calls/{call_id}")
 def one(request: Request, signed: Signed, client_id: Id, call_id: uuid.UUID) -> Response:
+    """One call, in progress or over, with the way it took."""
     house, pages = house_of(request), request.app.state.pages
     page = history.one(house, signed.actor, client_id, call_id)
     template = "calls/call_desk.html" if is_partial(request) else "calls/call.html"
@@ -148,11 +152,13 @@ def _way(page: CallPage) -> dict[str, Any]:
 
 @router.get("/clients/{client_id}/messages/{message_id}.wav")
 def message(request: Request, signed: Signed, client_id: Id, message_id: Id) -> Response:
+    """The sound of a voice message."""
     return _sound(history.sound_of(house_of(request), signed.actor, client_id, "message", message_id))
 
 
 @router.get("/clients/{client_id}/talks/{talk_id}.wav")
 def talk(request: Request, signed: Signed, client_id: Id, talk_id: Id) -> Response:
+    """The sound of a recorded talk."""
     return _sound(history.sound_of(house_of(request), signed.actor, client_id, "talk", talk_id))
 
 

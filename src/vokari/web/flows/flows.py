@@ -22,6 +22,7 @@ router = APIRouter()
 
 @router.get("/clients/{client_id}/flows")
 def listed(request: Request, signed: Signed, client_id: Id) -> Response:
+    """The client's flows."""
     return _list(request, signed, client_id)
 
 
@@ -45,6 +46,7 @@ def _list(request: Request, signed: Signed, client_id: int, status: int = 200, *
 
 @router.post("/clients/{client_id}/flows")
 def create(request: Request, posted: Form, client_id: Id) -> Response:
+    """Makes a flow, and opens its sheet."""
     result = drafts.create(house_of(request), posted.actor, client_id, posted.text("name"), posted.text("mark"))
     if isinstance(result, CallFlowView):
         return go(request, f"/clients/{client_id}/flows/{result.id}")
@@ -94,12 +96,14 @@ def _bring(
 
 @router.get("/clients/{client_id}/flows/{flow_id}")
 def show(request: Request, signed: Signed, client_id: Id, flow_id: Id, row: str = "", exit: str = "") -> Response:
+    """The sheet of a flow."""
     draft = drafts.opened(house_of(request), signed.actor, client_id, flow_id)
     return sheet.show(request, signed, draft, row, exit)
 
 
 @router.get("/clients/{client_id}/flows/{flow_id}/file")
 def export(request: Request, signed: Signed, client_id: Id, flow_id: Id) -> Response:
+    """A flow file, to be saved."""
     text = files.export(house_of(request), signed.actor, client_id, flow_id)
     headers = {"Content-Disposition": f'attachment; filename="flow-{flow_id}.json"'}
     return PlainTextResponse(text, media_type="application/json", headers=headers)
@@ -107,11 +111,13 @@ def export(request: Request, signed: Signed, client_id: Id, flow_id: Id) -> Resp
 
 @router.post("/clients/{client_id}/flows/{flow_id}/undo")
 def undo(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response:
+    """Takes back the reader's latest edit."""
     return _stepped(request, posted, client_id, flow_id, "undo")
 
 
 @router.post("/clients/{client_id}/flows/{flow_id}/redo")
 def redo(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response:
+    """Does again what was taken back last."""
     return _stepped(request, posted, client_id, flow_id, "redo")
 
 
@@ -128,6 +134,7 @@ def _stepped(request: Request, posted: Form, client_id: int, flow_id: int, way: 
 
 @router.post("/clients/{client_id}/flows/{flow_id}/live")
 def put_live(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response:
+    """Puts the draft live; findings that stop it are shown instead."""
     house = house_of(request)
     result = versions.put_live(house, posted.actor, client_id, flow_id, posted.whole("base"))
     if isinstance(result, Stopped):
@@ -143,6 +150,7 @@ def put_live(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Resp
 
 @router.get("/clients/{client_id}/flows/{flow_id}/versions")
 def version_list(request: Request, signed: Signed, client_id: Id, flow_id: Id, live: Id = 0) -> Response:
+    """The live versions, and who put which live when."""
     house, pages = house_of(request), request.app.state.pages
     flow, lines = versions.listed(house, signed.actor, client_id, flow_id)
     edits = drafts.history(house, signed.actor, client_id, flow_id)
@@ -163,6 +171,7 @@ def version_list(request: Request, signed: Signed, client_id: Id, flow_id: Id, l
 
 @router.post("/clients/{client_id}/flows/{flow_id}/versions/{version_id}/live")
 def put_back(request: Request, posted: Form, client_id: Id, flow_id: Id, version_id: Id) -> Response:
+    """Puts an earlier version live again."""
     version = versions.put_back(house_of(request), posted.actor, client_id, flow_id, version_id)
     return go(request, f"/clients/{client_id}/flows/{flow_id}/versions?live={version.number}")
 

@@ -28,6 +28,7 @@ router = APIRouter()
 
 @router.get("/clients/{client_id}/flows/{flow_id}/rehearse")
 def set_up(request: Request, signed: Signed, client_id: Id, flow_id: Id) -> Response:
+    """The form that sets a rehearsal up."""
     return _set_up(request, signed, client_id, flow_id)
 
 
@@ -70,6 +71,7 @@ def _around(document: Any, lit: str) -> dict[str, Any]:
 
 @router.post("/clients/{client_id}/flows/{flow_id}/rehearse")
 def begin(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response:
+    """Begins a rehearsal, and opens its telephone."""
     house = house_of(request)
     client = clients.get(house, posted.actor, client_id)
     typed = {name: posted.text(name) for name in ("called", "caller", "at", "ahead")}
@@ -93,6 +95,7 @@ def begin(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Respons
 
 @router.get("/clients/{client_id}/rehearsals/{rehearsal_id}")
 def show(request: Request, signed: Signed, client_id: Id, rehearsal_id: uuid.UUID) -> Response:
+    """The telephone beside the sheet."""
     return _show(
         request, signed, client_id, rehearsals.opened(house_of(request), signed.actor, client_id, rehearsal_id)
     )
@@ -141,6 +144,7 @@ def _playing(rehearsal: OpenRehearsal) -> dict[str, Any]:
 
 @router.post("/clients/{client_id}/rehearsals/{rehearsal_id}")
 def happen(request: Request, posted: Form, client_id: Id, rehearsal_id: uuid.UUID) -> Response:
+    """Lets something happen on the call: a key, what a phone does, the end of a prompt."""
     house = house_of(request)
     if posted.text("what") == "looked":
         said = rehearsals.system_answers(

@@ -17,6 +17,7 @@ _NAMES = {"star": "*", "hash": "#"}
 
 @router.get("/speech/{name}.wav")
 def prompt(request: Request, _: Signed, name: str) -> Response:
+    """The sound of a prompt by its name."""
     wav = speech.wav(house_of(request), name)
     if wav is None:
         raise NotFound
@@ -25,6 +26,7 @@ def prompt(request: Request, _: Signed, name: str) -> Response:
 
 @router.get("/tones/{name}.wav")
 def tone(_: Signed, name: str) -> Response:
+    """The sound of a key, of ringing, or of the tone before a recording."""
     made = _made(name)
     if made is None:
         raise NotFound

@@ -24,6 +24,7 @@ MEDIA = {"ics": "text/calendar; charset=utf-8", "json": "application/json"}
 
 @router.get("/clients/{client_id}/hours/{hours_id}/calendar")
 def files(request: Request, signed: Signed, client_id: Id, hours_id: Id) -> Response:
+    """Files of a set of hours: taken over, given out, and the address for calendar programs."""
     return _files(request, signed, client_id, hours_id)
 
 
@@ -82,6 +83,7 @@ def _take(request: Request, posted: Posted, client_id: int, hours_id: int, conte
 
 @router.get("/clients/{client_id}/hours/{hours_id}/file.{form}")
 def file(request: Request, signed: Signed, client_id: Id, hours_id: Id, form: str) -> Response:
+    """The set as a calendar or an hours file."""
     if form not in MEDIA:
         raise NotFound
     name, content = calendars.export(house_of(request), signed.actor, client_id, hours_id, form)

@@ -28,6 +28,7 @@ IDENT = re.compile(r"[a-z][a-z0-9_]{0,31}")
 
 @router.get("/clients/{client_id}/hours/{hours_id}/exceptions")
 def listed(request: Request, signed: Signed, client_id: Id, hours_id: Id) -> Response:
+    """The exceptions of a set: what comes in the next twelve months."""
     return _listed(request, signed, client_id, hours_id)
 
 
@@ -70,6 +71,7 @@ def form(
     request: Request, signed: Signed, client_id: Id, hours_id: Id, ident: str, kind: str = "days", country: str = "",
     region: str = "",
 ) -> Response:  # fmt: skip
+    """The form of one exception."""
     one = sets.opened(house_of(request), signed.actor, client_id, hours_id)
     values = form_values(
         one.hours.exceptions, ident, kind, _periods(one.hours), _year(request, one),
@@ -91,6 +93,7 @@ def _form(
 
 @router.post("/clients/{client_id}/hours/{hours_id}/exceptions/{ident}")
 def keep(request: Request, posted: Form, client_id: Id, hours_id: Id, ident: str) -> Response:
+    """Saves an exception."""
     house = house_of(request)
     one = sets.opened(house, posted.actor, client_id, hours_id)
     kind, periods, year = posted.text("kind"), _periods(one.hours), _year(request, one)
@@ -185,6 +188,7 @@ def _year(request: Request, one: OpenHours) -> int:
 
 @router.get("/clients/{client_id}/hours/{hours_id}/month")
 def month(request: Request, signed: Signed, client_id: Id, hours_id: Id, of: str = "", day: str = "") -> Response:
+    """A month of a set as a calendar."""
     return _month(request, signed, client_id, hours_id, of, day)
 
 
@@ -221,6 +225,7 @@ def _lines(spans: Day, names: dict[str, str], usual: str) -> list[str]:
 
 @router.post("/clients/{client_id}/hours/{hours_id}/month")
 def change_day(request: Request, posted: Form, client_id: Id, hours_id: Id) -> Response:
+    """Closes a day of the month, gives it times of its own, or makes it as usual again."""
     house, actor = house_of(request), posted.actor
     one = sets.opened(house, actor, client_id, hours_id)
     on, typed, name = asked.day(posted.text("day")), posted.text("times"), " ".join(posted.text("name").split())[:80]

@@ -46,6 +46,7 @@ class Painting:
 
     @property
     def periods(self) -> list[tuple[str, str]]:
+        """The periods as (id, name)."""
         return [(key, name) for key, name, _ in self.lines]
 
     @property
@@ -62,6 +63,7 @@ class Painting:
         return self.with_lines(lines)
 
     def with_lines(self, lines: list[Line]) -> "Painting":
+        """The painting with its week read from the typed lines."""
         return Painting(lines, self.past, self.future, self.brush, self.snap, self.fixed, self.used)
 
 

@@ -31,12 +31,14 @@ CHANGES_SHOWN = 40
 
 @router.get("/clients/{client_id}/hours")
 def listed(request: Request, signed: Signed, client_id: Id) -> Response:
+    """The client's sets of hours, and its switches."""
     return listed_again(request, signed, client_id)
 
 
 def listed_again(
     request: Request, signed: Signed, client_id: int, problems: Problems | None = None, **values: Any
 ) -> Response:
+    """The list again, with words on what is wrong."""
     house, pages = house_of(request), request.app.state.pages
     client, lines, removed = sets.listed(house, signed.actor, client_id)
     assert isinstance(pages, Pages)
@@ -49,6 +51,7 @@ def listed_again(
 
 @router.post("/clients/{client_id}/hours")
 def create(request: Request, posted: Form, client_id: Id) -> Response:
+    """Makes a set, and opens its week."""
     typed = {name: posted.text(name) for name in ("name", "purpose")}
     made = sets.create(house_of(request), posted.actor, client_id, **typed, like=posted.whole("like"))
     if isinstance(made, HoursSetView):
@@ -61,6 +64,7 @@ def create(request: Request, posted: Form, client_id: Id) -> Response:
 
 @router.get("/clients/{client_id}/hours/{hours_id}")
 def week(request: Request, signed: Signed, client_id: Id, hours_id: Id) -> Response:
+    """The painted week."""
     one = sets.opened(house_of(request), signed.actor, client_id, hours_id)
     return _week(request, signed, one, painter.of_hours(one.hours, used=used_periods(one)))
 
@@ -86,6 +90,7 @@ def paint(request: Request, posted: Form, client_id: Id, hours_id: Id) -> Respon
 
 @router.post("/clients/{client_id}/hours/{hours_id}/week")
 def save(request: Request, posted: Form, client_id: Id, hours_id: Id) -> Response:
+    """Saves the painted week."""
     house = house_of(request)
     one = sets.opened(house, posted.actor, client_id, hours_id)
     made = painter.posted_painting(posted)
@@ -138,6 +143,7 @@ def step_back(request: Request, posted: Form, client_id: Id, hours_id: Id, kind:
 
 @router.get("/clients/{client_id}/hours/{hours_id}/ahead")
 def ahead(request: Request, signed: Signed, client_id: Id, hours_id: Id, at: str = "") -> Response:
+    """What is ahead: changes, gaps of those who answer, clock changes, and one moment asked."""
     house = house_of(request)
     one = sets.opened(house, signed.actor, client_id, hours_id)
     now = house.now()
@@ -191,6 +197,7 @@ def _totals(one: Hours) -> list[tuple[str, str, str]]:
 
 @router.get("/clients/{client_id}/hours/{hours_id}/details")
 def details(request: Request, signed: Signed, client_id: Id, hours_id: Id) -> Response:
+    """Name, time zone, and what was changed when."""
     one = sets.opened(house_of(request), signed.actor, client_id, hours_id)
     return _details(request, signed, one)
 
@@ -205,6 +212,7 @@ def _details(request: Request, signed: Any, one: OpenHours, problems: Problems |
 
 @router.post("/clients/{client_id}/hours/{hours_id}/settings/details")
 def keep_details(request: Request, posted: Form, client_id: Id, hours_id: Id) -> Response:
+    """Saves the name, the time zone, and whether the top line speaks of the set."""
     house = house_of(request)
     one = sets.opened(house, posted.actor, client_id, hours_id)
     typed = {"name": posted.text("name"), "time_zone": posted.text("time_zone").strip()}
@@ -222,6 +230,7 @@ def keep_details(request: Request, posted: Form, client_id: Id, hours_id: Id) ->
 
 @router.get("/clients/{client_id}/hours/{hours_id}/periods/{period}")
 def period(request: Request, signed: Signed, client_id: Id, hours_id: Id, period: str) -> Response:
+    """What becomes of a period that is to go."""
     one = sets.opened(house_of(request), signed.actor, client_id, hours_id)
     return _period(request, signed, one, period)
 
@@ -238,6 +247,7 @@ def _period(request: Request, signed: Any, one: OpenHours, key: str, problems: P
 
 @router.post("/clients/{client_id}/hours/{hours_id}/periods/{period}")
 def remove_period(request: Request, posted: Form, client_id: Id, hours_id: Id, period: str) -> Response:
+    """Removes a period."""
     house = house_of(request)
     one = sets.opened(house, posted.actor, client_id, hours_id)
     problems = sets.remove_period(

@@ -25,6 +25,7 @@ PAINT_AT = "/exceptions/paint"
 
 @router.get("/exceptions")
 def listed(request: Request, signed: Signed) -> Response:
+    """The agency's shared lists of exceptions."""
     return _listed(request, signed)
 
 
@@ -39,6 +40,7 @@ def _listed(request: Request, signed: Any, problems: Problems | None = None, nam
 
 @router.post("/exceptions")
 def make(request: Request, posted: Form) -> Response:
+    """Makes a list."""
     name = posted.text("name")
     made = shared_days.name_list(house_of(request), posted.actor, None, name)
     if isinstance(made, ExceptionListView):
@@ -59,6 +61,7 @@ def paint(request: Request, posted: Form) -> Response:
 
 @router.get("/exceptions/{list_id:int}")
 def opened(request: Request, signed: Signed, list_id: Id) -> Response:
+    """One list, and whom it reaches."""
     return _opened(request, signed, shared_days.opened(house_of(request), signed.actor, list_id))
 
 
@@ -104,6 +107,7 @@ def change(request: Request, posted: Form, list_id: Id) -> Response:
 def form(
     request: Request, signed: Signed, list_id: Id, ident: str, kind: str = "days", country: str = "", region: str = ""
 ) -> Response:
+    """The form of one exception of a list."""
     one = shared_days.opened(house_of(request), signed.actor, list_id)
     known = [line.exception for line in one.exceptions]
     values = form_values(known, ident, kind, PERIODS, house_of(request).now().year, country or "US", region)
@@ -124,6 +128,7 @@ def _form(
 
 @router.post("/exceptions/{list_id:int}/{ident}")
 def keep(request: Request, posted: Form, list_id: Id, ident: str) -> Response:
+    """Saves an exception of a list."""
     house = house_of(request)
     one = shared_days.opened(house, posted.actor, list_id)
     kind, year = posted.text("kind"), house.now().year

@@ -14,6 +14,7 @@ router = APIRouter()
 
 @router.post("/clients/{client_id}/hours/switch")
 def start(request: Request, posted: Form, client_id: Id) -> Response:
+    """Starts a temporary switch."""
     typed = {name: posted.text(name) for name in ("until", "hours", "period", "phone")}
     kind = posted.text("kind")
     set_id, period = posted.whole("hours"), ""
@@ -30,5 +31,6 @@ def start(request: Request, posted: Form, client_id: Id) -> Response:
 
 @router.post("/clients/{client_id}/hours/switch/end")
 def end(request: Request, posted: Form, client_id: Id) -> Response:
+    """Ends a switch."""
     switches.end(house_of(request), posted.actor, client_id, posted.whole("switch") or 0)
     return go(request, f"/clients/{client_id}/hours")

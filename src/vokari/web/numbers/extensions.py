@@ -17,6 +17,7 @@ router = APIRouter()
 
 @router.get("/clients/{client_id}/extensions")
 def show(request: Request, signed: Signed, client_id: Id) -> Response:
+    """The grid of extensions."""
     return _show(request, signed, client_id)
 
 

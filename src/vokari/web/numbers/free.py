@@ -26,6 +26,7 @@ def _wanted(typed: dict[str, str]) -> Wanted:
 
 @router.get("/clients/{client_id}/numbers/find")
 def find(request: Request, signed: Signed, client_id: Id, source: Id = 0) -> Response:
+    """Free numbers that fit."""
     query = request.query_params
     typed = {name: query.get(name, "")[:60] for name in FIELDS}
     if "area_codes" not in query:
@@ -58,6 +59,7 @@ def _find(
 
 @router.post("/clients/{client_id}/numbers/take")
 def take(request: Request, posted: Form, client_id: Id) -> Response:
+    """Takes one."""
     house = house_of(request)
     source = posted.whole("source")
     result = free.take(house, posted.actor, client_id, posted.text("number"), source, posted.whole("flow"))

@@ -23,6 +23,7 @@ DRAWN_WIDTH = 1000.0
 
 @router.get("/clients/{client_id}/numbers/{number_id}")
 def show(request: Request, signed: Signed, client_id: Id, number_id: Id) -> Response:
+    """One number."""
     return _show(request, signed, client_id, number_id)
 
 
@@ -70,6 +71,7 @@ def _moments(request: Request, posted: Posted, client_id: int, number_id: int) -
 
 @router.post("/clients/{client_id}/numbers/{number_id}/give")
 def give(request: Request, posted: Form, client_id: Id, number_id: Id) -> Response:
+    """Gives the number to a lead source, now or from a moment on."""
     since, until, problems = _moments(request, posted, client_id, number_id)
     source = posted.whole("source")
     problems = problems or assignments.give(house_of(request), posted.actor, client_id, number_id, source, since, until)
@@ -78,6 +80,7 @@ def give(request: Request, posted: Form, client_id: Id, number_id: Id) -> Respon
 
 @router.post("/clients/{client_id}/numbers/{number_id}/swap")
 def swap(request: Request, posted: Form, client_id: Id, number_id: Id) -> Response:
+    """Swaps the sources of two numbers."""
     since, _, problems = _moments(request, posted, client_id, number_id)
     other = posted.whole("other")
     if other is None:

@@ -25,6 +25,7 @@ router = APIRouter()
 
 @router.get("/clients/{client_id}/numbers/many")
 def start(request: Request, signed: Signed, client_id: Id) -> Response:
+    """The form for many numbers at once, and the latest order."""
     return _show(request, signed, client_id)
 
 
@@ -150,6 +151,7 @@ def missing(request: Request, posted: Form, client_id: Id) -> Response:
 
 @router.get("/clients/{client_id}/orders/{order_id}")
 def show_order(request: Request, signed: Signed, client_id: Id, order_id: Id) -> Response:
+    """An order with its progress."""
     house, pages = house_of(request), request.app.state.pages
     progress = orders.progress(house, signed.actor, client_id, order_id)
     client = clients.get(house, signed.actor, client_id)

@@ -37,6 +37,7 @@ def read_asked(request: Request) -> tuple[Asked, dict[str, str]]:
 
 @router.get("/clients/{client_id}/numbers")
 def show(request: Request, signed: Signed, client_id: Id) -> Response:
+    """The plan of the client's numbers."""
     return _show(request, signed, client_id)
 
 
@@ -63,6 +64,7 @@ HEADER = (
 
 @router.get("/clients/{client_id}/numbers.{kind}")
 def export(request: Request, signed: Signed, client_id: Id, kind: Literal["csv", "xlsx"]) -> Response:
+    """The plan as it stands on the page, as CSV or a spreadsheet."""
     asked, _ = read_asked(request)
     found = plan.view(house_of(request), signed.actor, client_id, asked)
     zone = ZoneInfo(found.client.time_zone)
@@ -132,6 +134,7 @@ def change(request: Request, posted: Form, client_id: Id) -> Response:
 
 @router.post("/clients/{client_id}/numbers/undo")
 def undo(request: Request, posted: Form, client_id: Id) -> Response:
+    """Takes a change of many numbers back."""
     problems = bulk.undo(house_of(request), posted.actor, client_id, posted.whole("entry") or 0)
     if problems:
         return _show(request, posted.signed, client_id, 422, errors=by_field(problems))
@@ -143,6 +146,7 @@ def undo(request: Request, posted: Form, client_id: Id) -> Response:
 
 @router.get("/clients/{client_id}/numbers/health")
 def healthy(request: Request, signed: Signed, client_id: Id) -> Response:
+    """Numbers that cost more than they bring."""
     return _health(request, signed, client_id)
 
 

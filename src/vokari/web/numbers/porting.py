@@ -19,6 +19,7 @@ router = APIRouter()
 
 @router.get("/clients/{client_id}/ports")
 def listed(request: Request, signed: Signed, client_id: Id) -> Response:
+    """Numbers that come across, documents that are asked for, and numbers that leave."""
     return _list(request, signed, client_id)
 
 
@@ -57,6 +58,7 @@ def ask(request: Request, posted: Form, client_id: Id) -> Response:
 
 @router.post("/clients/{client_id}/ports/{port_id}/withdraw")
 def withdraw(request: Request, posted: Form, client_id: Id, port_id: Id) -> Response:
+    """Takes a request for a port back."""
     problems = porting.withdraw(house_of(request), posted.actor, client_id, port_id)
     if problems:
         return _list(request, posted.signed, client_id, problems)
@@ -65,6 +67,7 @@ def withdraw(request: Request, posted: Form, client_id: Id, port_id: Id) -> Resp
 
 @router.post("/clients/{client_id}/numbers/{number_id}/documents")
 async def give_document(request: Request, posted: Form, client_id: Id, number_id: Id) -> Response:
+    """Gives a document that the carrier asks for."""
     upload = posted.upload("file")
     content = await upload.read() if upload and upload.filename else b""
     name = (upload.filename or "") if upload else ""
@@ -78,6 +81,7 @@ async def give_document(request: Request, posted: Form, client_id: Id, number_id
 
 @router.post("/clients/{client_id}/numbers/{number_id}/leave")
 def leave(request: Request, posted: Form, client_id: Id, number_id: Id) -> Response:
+    """Lets a number go to another carrier."""
     problems = porting.leave(house_of(request), posted.actor, client_id, number_id, sure=bool(posted.text("sure")))
     if problems:
         return refused(request, posted, client_id, number_id, problems)

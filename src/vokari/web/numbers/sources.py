@@ -17,6 +17,7 @@ NO_SOURCE = SourceForm("")
 
 
 def source_form(posted: Posted) -> SourceForm:
+    """The form of a lead source as it was posted."""
     return SourceForm(
         posted.text("name"), online=bool(posted.text("online")), **{tag: posted.text(tag) for tag in TAGS}
     )
@@ -24,6 +25,7 @@ def source_form(posted: Posted) -> SourceForm:
 
 @router.get("/clients/{client_id}/sources/new")
 def new(request: Request, signed: Signed, client_id: Id) -> Response:
+    """The form of a new lead source."""
     house, pages = house_of(request), request.app.state.pages
     numbers.of_client(house, signed.actor, client_id)
     client = clients.get(house, signed.actor, client_id)
@@ -35,6 +37,7 @@ def new(request: Request, signed: Signed, client_id: Id) -> Response:
 
 @router.get("/clients/{client_id}/sources/{source_id}")
 def one(request: Request, signed: Signed, client_id: Id, source_id: Id) -> Response:
+    """The form of a lead source."""
     house, pages = house_of(request), request.app.state.pages
     known = sources.get_source(house, signed.actor, client_id, source_id)
     form = sources.form_of(known)
@@ -54,6 +57,7 @@ def one(request: Request, signed: Signed, client_id: Id, source_id: Id) -> Respo
 
 @router.post("/clients/{client_id}/sources")
 def keep(request: Request, posted: Form, client_id: Id) -> Response:
+    """Saves a lead source."""
     house = house_of(request)
     form, source_id = source_form(posted), posted.whole("source_id")
     result = sources.keep_source(house, posted.actor, client_id, source_id, form, posted.was())

@@ -24,6 +24,7 @@ MOST_ROWS = 200
 
 @router.get("/clients/{client_id}/people/{person:int}")
 def person(request: Request, signed: Signed, client_id: Id, person: Id) -> Response:
+    """The form of a person; 0 is a new one."""
     return _person(request, signed, client_id, person)
 
 
@@ -50,6 +51,7 @@ def _person(
 
 @router.post("/clients/{client_id}/people/{person:int}")
 def keep_person(request: Request, posted: Form, client_id: Id, person: Id) -> Response:
+    """Saves a person."""
     house, problems, phones = house_of(request), Problems(), _phones(posted)
     fields = {
         "name": posted.text("name"), "hours": posted.text("hours") or None, "extension": posted.text("extension").strip(),
@@ -101,6 +103,7 @@ def _leave(posted: Posted, problems: Problems) -> list[dict[str, str]]:
 
 @router.get("/clients/{client_id}/people/teams/{team:int}")
 def team(request: Request, signed: Signed, client_id: Id, team: Id) -> Response:
+    """The form of a team; 0 is a new one."""
     return _team(request, signed, client_id, team)
 
 
@@ -125,6 +128,7 @@ def _team(
 
 @router.post("/clients/{client_id}/people/teams/{team:int}")
 def keep_team(request: Request, posted: Form, client_id: Id, team: Id) -> Response:
+    """Saves a team."""
     fields: dict[str, Any] = {
         "name": posted.text("name"), "strategy": posted.text("strategy"), "rounds": posted.text("rounds").strip() or 1,
         "then": posted.text("then") or None, "members": _members(posted), "rota": None,

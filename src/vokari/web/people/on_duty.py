@@ -16,6 +16,7 @@ router = APIRouter()
 
 @router.get("/duty/{token}")
 def show(request: Request, token: str) -> Response:
+    """The page on which somebody switches themselves on or off."""
     found = on_duty.page(house_of(request), token)
     if found is None:
         raise NotFound

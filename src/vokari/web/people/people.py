@@ -19,10 +19,12 @@ router = APIRouter()
 
 @router.get("/clients/{client_id}/people")
 def listed(request: Request, signed: Signed, client_id: Id) -> Response:
+    """The client's people and teams."""
     return show(request, signed, client_id)
 
 
 def show(request: Request, signed: Any, client_id: int, problems: Problems | None = None, **values: Any) -> Response:
+    """The list, with words on what was done or is wrong."""
     pages: Pages = request.app.state.pages
     found = everybody.everybody(house_of(request), signed.actor, client_id)
     return pages.show(
@@ -88,6 +90,7 @@ def cards_in(request: Request, posted: Form, client_id: Id) -> Response:
 
 @router.get("/clients/{client_id}/people/{callee}/{row_id:int}/replace")
 def choose_other(request: Request, signed: Signed, client_id: Id, callee: str, row_id: Id) -> Response:
+    """The form that puts somebody else in a place."""
     return _replacing(request, signed, client_id, callee, row_id)
 
 
@@ -114,6 +117,7 @@ def _line(found: Everybody, kind: str, row_id: int) -> tuple[Any, list[Any]]:
 
 @router.post("/clients/{client_id}/people/{callee}/{row_id:int}/replace")
 def replace(request: Request, posted: Form, client_id: Id, callee: str, row_id: Id) -> Response:
+    """Puts somebody else in a place."""
     house, kind = house_of(request), callee
     _line(everybody.everybody(house, posted.actor, client_id), kind, row_id)
     allow_agency(posted.actor)

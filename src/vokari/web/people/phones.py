@@ -54,6 +54,7 @@ def verify(request: Request, posted: Form, client_id: Id) -> Response:
 
 @router.get("/clients/{client_id}/people/phones/replace")
 def replacing_phone(request: Request, signed: Signed, client_id: Id, to: str = "") -> Response:
+    """The form that puts another number in the place of one."""
     return _replacing_phone(request, signed, client_id, to)
 
 

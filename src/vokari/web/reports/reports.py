@@ -58,6 +58,7 @@ def in_order(lines: list[SourceLine], sort: str, way: str) -> list[SourceLine]:
 
 @router.get("/clients/{client_id}/report")
 def report(request: Request, signed: Signed, client_id: Id) -> Response:
+    """The report: calls by lead source and fate."""
     house, pages = house_of(request), request.app.state.pages
     client = clients.get(house, signed.actor, client_id)
     found, typed, problem = _read(request, signed, client)
@@ -75,6 +76,7 @@ def report(request: Request, signed: Signed, client_id: Id) -> Response:
 
 @router.get("/clients/{client_id}/report.csv")
 def export(request: Request, signed: Signed, client_id: Id) -> Response:
+    """The report as CSV."""
     client = clients.get(house_of(request), signed.actor, client_id)
     found, typed, _ = _read(request, signed, client)
     header = [
