@@ -4,8 +4,8 @@ at the client's real load."""
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
+from ..flows.model.callee import time_words
 from ..flows.model.steps import HoldLine
-from ..flows.model.taking import time_words
 from ..people import erlang
 from ..people.directory import Person
 from ..people.meaning import Bar, meaning, runs

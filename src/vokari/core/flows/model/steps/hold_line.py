@@ -6,9 +6,9 @@ from typing import Literal, Self
 
 from pydantic import Field
 
+from ..callee import taking_slips, taking_words, time_words
 from ..exits import Around, Exit, Has, Named, Played, Renaming, Slip, Typed
 from ..step import StepBase
-from ..taking import taking_slips, taking_words, time_words
 from ..values import END, Accept, Hears, Name, PhoneKey, Prompt, Recording, Target
 
 

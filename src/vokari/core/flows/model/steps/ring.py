@@ -9,9 +9,9 @@ from pydantic import Field
 
 from ....numbers import numbering
 from ....value import Value
+from ..callee import taking_slips, taking_words
 from ..exits import Around, Exit, Has, Named, Played, Renaming, Slip, Typed
 from ..step import StepBase
-from ..taking import taking_slips, taking_words
 from ..values import (
     END,
     SAME,

@@ -5,9 +5,9 @@ from typing import Literal, Self
 
 from pydantic import Field
 
+from ..callee import time_words
 from ..exits import Around, Exit, Has, Named, Played, Renaming, Slip
 from ..step import StepBase
-from ..taking import time_words
 from ..values import END, PhoneKey, Prompt, Target
 
 
