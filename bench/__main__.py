@@ -8,7 +8,7 @@ from pathlib import Path
 
 import structlog
 
-from . import control, engine, holding, many_numbers, opening, pages, queues, strangers, turns
+from . import control, engine, holding, many_numbers, opening, pages, queues, sheet, strangers, turns
 from .town import Town, town
 
 FAULTS = "## Faults"
@@ -62,7 +62,7 @@ def _report(made: Town) -> list[str]:
     lines += [f"| {one.name} | {one.milliseconds:.1f} | {one.ratio:.1f} |" for one in pages.measure(made)]
     lines += _numbers(many_numbers.measure(made)) + _hours(opening.measure()) + _turns(turns.measure(made))
     lines += _holding(holding.measure(made)) + _queues(queues.measure(made))
-    return lines + _strangers(strangers.measure())
+    return lines + _strangers(strangers.measure()) + _sheet(sheet.measure())
 
 
 def _strangers(found: strangers.Measured) -> list[str]:
@@ -72,6 +72,22 @@ def _strangers(found: strangers.Measured) -> list[str]:
         "## (i) What strangers send",
         f"Random requests and mutated real forms over all {found.routes} routes, with every role, nobody, and another agency’s ids: "
         f"{found.requests:,} requests, {found.broken} answers of 5xx (goal: 0).",
+    ]
+
+
+def _sheet(found: sheet.Measured) -> list[str]:
+    """The measure of a large flow's sheet."""
+    return [
+        "",
+        f"## (j) A flow of {found.steps} steps",
+        f"The outline takes {found.outline:.0f} ms. Beyond it (at most 20 ms each):",
+        "",
+        "| | ms |",
+        "| --- | ---: |",
+        f"| findings | {found.findings:.0f} |",
+        f"| the drawing | {found.drawing:.0f} |",
+        f"| an edit | {found.edit:.0f} |",
+        f"| {sheet.TOGETHER} edits at once | {found.edits:.0f} |",
     ]
 
 

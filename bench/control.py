@@ -17,7 +17,8 @@ from vokari.formats.call_control.signature import carrier_secret
 from vokari.local.cluster import free_port
 from vokari.settings import HOST
 from vokari.work.calls import live_calls
-from vokari.work.calls.live_calls import Answered, CarrierIdentity
+from vokari.work.calls.folding import Answered
+from vokari.work.calls.live_calls import CarrierIdentity
 from vokari.work.numbers.numbers import CARRIER
 
 from . import bare

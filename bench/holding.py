@@ -11,7 +11,8 @@ from sqlalchemy import select, text
 from vokari.formats.call_control import messages as wire
 from vokari.store.numbers import Carrier
 from vokari.work.calls import live_calls
-from vokari.work.calls.live_calls import Answered, CarrierIdentity
+from vokari.work.calls.folding import Answered
+from vokari.work.calls.live_calls import CarrierIdentity
 from vokari.work.numbers.numbers import CARRIER
 
 from .rounds import Compared, compare

@@ -139,7 +139,8 @@ def _agency(town: Town) -> int:
     with psycopg.connect(town.settings.database_url.replace("+psycopg", "")) as connection:
 
         def one(query: str, *values: object) -> int:
-            row = connection.execute(query, values).fetchone()  # type: ignore[call-overload]
+            row = connection.execute(query.encode(), values).fetchone()
+            assert row
             return int(row[0])
 
         agency = one("INSERT INTO agencies (name) VALUES ('Bench agency') RETURNING id")

@@ -42,7 +42,8 @@ def busy_hours() -> Hours:
     known: dict[tuple[str, str], list[str]] = {}
     for country, region in (("US", "LA"), ("GB", "SCT"), ("DE", "BY"), ("IN", "KA"), ("JP", "")):
         known[country, region] = list(dict.fromkeys(day.name for day in public_days(country, region, 2026)))
-    left, holidays = HOLIDAYS, []
+    left = HOLIDAYS
+    holidays: list[PublicHolidays] = []
     for (country, region), names in known.items():
         names = names[:left]
         left -= len(names)
