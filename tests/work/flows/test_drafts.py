@@ -5,7 +5,7 @@ from tests.world import World, main_line
 from vokari.core.flows.drafting.edits import AddStep, Connect, RemoveStep, SetFlow, SetStep
 from vokari.formats.mistakes import Mistake
 from vokari.store.flows import CallFlow
-from vokari.work.flows import bringing, drafts, files, versions
+from vokari.work.flows import bringing, drafts, files, typed, versions
 from vokari.work.flows.drafts import Conflict, OpenDraft
 from vokari.work.house.views import CallFlowView, FlowVersionView
 
@@ -114,7 +114,7 @@ def test_a_line_in_plain_words_adds_a_branch_and_its_step(world: World) -> None:
     flow = world.flow(main_line(), live=False, sources={"ls_bus": "Bus panel"})
     draft = drafts.opened(world.house, world.actor, world.client.id, flow.id)
     ids = iter(range(100))
-    wanted = drafts.line_edits(
+    wanted = typed.line_edits(
         draft, "4 ring Boat lifts 410-555-0162 25s", "m", "", lambda prefix: f"{prefix}n{next(ids)}"
     )
     assert isinstance(wanted, list)

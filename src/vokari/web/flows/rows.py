@@ -11,7 +11,7 @@ from ...core.checks.mends import mended
 from ...core.flows.drafting import edits
 from ...core.flows.model.steps import Menu
 from ...work.agency import mailboxes
-from ...work.flows import drafts
+from ...work.flows import drafts, typed
 from ...work.flows.drafts import Conflict, OpenDraft
 from ...work.house.problems import Problem, Problems
 from ..doors import Form, Id, Posted, house_of
@@ -148,9 +148,7 @@ def add(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response:
     )
     draft = drafts.opened(house, posted.actor, client_id, flow_id)
     wanted = (
-        drafts.line_edits(draft, line, row, exit_id, row_forms.new_id)
-        if not kind
-        else _plain(draft, kind, row, exit_id)
+        typed.line_edits(draft, line, row, exit_id, row_forms.new_id) if not kind else _plain(draft, kind, row, exit_id)
     )
     if isinstance(wanted, Problem):
         return _answer(request, posted, client_id, flow_id, [wanted], row, exit_id, line=line)
@@ -163,7 +161,7 @@ def add(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response:
 
 def _plain(draft: OpenDraft, kind: str, row: str, exit_id: str) -> list[edits.Edit] | Problem:
     """A new step of a kind; a branch is added first where the exit asked for is a key that the menu lacks."""
-    fill = drafts.usual_fill(draft, kind)
+    fill = typed.usual_fill(draft, kind)
     at = draft.document.step(row)
     if isinstance(at, Menu) and exit_id == "":
         return Problem("", "Say which key leads there.")

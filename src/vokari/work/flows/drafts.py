@@ -1,6 +1,6 @@
 """Drafts: opening a flow, editing it, undo and redo, with two people at once in mind."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 
 from pydantic import ValidationError
@@ -13,10 +13,7 @@ from ...core.checks.flows import findings
 from ...core.flows.conditions import tests as conditions
 from ...core.flows.conditions.base import Names
 from ...core.flows.drafting import edits
-from ...core.flows.drafting.typed_lines import read_line
 from ...core.flows.model.document import FlowDocument
-from ...core.flows.model.steps import Branch, Menu
-from ...core.flows.shown.outline import outline
 from ...core.hours.timetable import Timetable
 from ...core.people import uses
 from ...core.people.directory import Person, Team
@@ -27,7 +24,6 @@ from ..agency.access import Actor, NotFound, allow, note
 from ..agency.mailboxes import addresses
 from ..hours.ready import Standings, names_of
 from ..house.house import House
-from ..house.keys import new_key
 from ..house.problems import Problem, Problems, Row
 from ..house.undoing import plain, said, standing
 from ..house.views import (
@@ -349,58 +345,3 @@ def _log(
         )
     )  # fmt: skip
     session.flush()
-
-
-def sorting_fill(table: Timetable, key: str) -> Row:
-    """The fields of a junction with an exit for each period of a set of hours."""
-    sorting = conditions.by_period(key, [period.id for period in table.hours.periods], new_key)
-    return {"name": table.hours.name, "branches": [one.model_dump(mode="json") for one in sorting]}
-
-
-def usual_fill(draft: OpenDraft, kind: str, hours_key: str = "") -> Row:
-    """The fields a new step starts with: a voicemail gets the client's mailbox if there is only one, a junction an exit
-    for each period of the client's main hours."""
-    if kind == "junction":
-        key = next((one for one in draft.hours if one == hours_key), next(iter(draft.hours), ""))
-        if key:
-            return sorting_fill(draft.hours[key], key)
-    if kind == "voicemail" and len(draft.mailboxes) == 1:
-        return {"mailbox": draft.mailboxes[0].key}
-    return {}
-
-
-def line_edits(
-    draft: OpenDraft, text: str, at_step: str, at_exit: str, new_id: Callable[[str], str]
-) -> list[edits.Edit] | Problem:
-    """The edits that one short line asks for. A key at its start makes a branch of the menu it is typed at."""
-    read = read_line(text, draft.client.country)
-    if isinstance(read, str):
-        return Problem("line", read)
-    named = read.hours.casefold()
-    hours_key = next((key for key, table in draft.hours.items() if table.hours.name.casefold() == named), "")
-    if read.kind == "junction" and not draft.hours:
-        return Problem("line", "This client has no hours yet: draw them under Hours, then sort by them.")
-    if named and not hours_key:
-        known = ", ".join(table.hours.name for table in draft.hours.values())
-        return Problem("line", f"There are no hours “{read.hours}”. This client has: {known}.")
-    fill = {**usual_fill(draft, read.kind, hours_key), **read.fill}
-    if read.kind == "back_to":
-        place = next((row.step for row in outline(draft.document) if row.step and row.number == read.back_to), None)
-        if place is None:
-            return Problem("line", f"There is no step {read.back_to}.")
-        fill["to"] = place.id
-    wanted: list[edits.Edit] = []
-    if read.key:
-        menu = draft.document.step(at_step)
-        if not isinstance(menu, Menu):
-            return Problem("line", f"Key {read.key} needs a menu: type this line at a menu, or leave the key out.")
-        branch = next((one for one in menu.branches if one.keys == read.key), None)
-        if branch is None:
-            try:
-                branch = Branch(id=new_id("b"), keys=read.key, name=str(fill.get("name", "")))
-            except ValidationError:
-                return Problem("line", f"{read.key} is no key: 0 to 9, * or #, or 2 to 6 digits.")
-            wanted.append(edits.SetStep(step=menu.model_copy(update={"branches": (*menu.branches, branch)})))
-        at_exit = branch.id
-    wanted.append(edits.AddStep(id=new_id("s"), kind=read.kind, at_step=at_step, at_exit=at_exit, fill=fill))
-    return wanted
