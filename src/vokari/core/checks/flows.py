@@ -43,7 +43,7 @@ def _of_whole(document: FlowDocument) -> Iterator[Finding]:
     if not isinstance(rescue, Voicemail | Ring):
         words = f"The rescue is {rescue.quoted}, which takes nobody’s call: choose a Voicemail or a Ring."
         yield Finding("weak_rescue", words, rescue.id)
-    if any(rescue.id in part for part in rounds(document)):
+    if rescue.id in reached_from(document, rescue.successors):
         words = f"The rescue {rescue.quoted} lies on a way round, so it could not end one."
         yield Finding("rescue_in_round", words, rescue.id)
 

@@ -84,18 +84,6 @@ def rounds(document: FlowDocument, follow: Callable[[AnyStep], Iterable[str]] = 
     return found
 
 
-def arrivals(document: FlowDocument) -> dict[str, list[tuple[str, str]]]:
-    """For each step the (step, exit) pairs that lead to it; the start has ("", "start") among them."""
-    found: dict[str, list[tuple[str, str]]] = {step.id: [] for step in document.steps}
-    if document.start:
-        found[document.start].append(("", "start"))
-    for step in document.steps:
-        for exit_ in step.exits:
-            if exit_.target in found and not exit_.hear_again:
-                found[str(exit_.target)].append((step.id, exit_.id))
-    return found
-
-
 def names_in(document: FlowDocument, *kinds: NamedKind) -> Iterator[tuple[AnyStep, Named]]:
     """Every place in a flow that names something of some kinds, with the step it is in."""
     for step in document.steps:

@@ -1,12 +1,12 @@
 """The outline of a flow, as people plan it on paper: numbered steps, each indented under the exit that leads to it."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from typing import NamedTuple
 
+from ...value import once
 from ..model.document import FlowDocument
 from ..model.exits import Exit
 from ..model.steps import AnyStep, BackTo
-from ..model.walks import arrivals
 
 
 class Row(NamedTuple):
@@ -25,7 +25,8 @@ class Row(NamedTuple):
     unreached: bool = False
 
 
-def outline(document: FlowDocument) -> list[Row]:
+@once
+def outline(document: FlowDocument) -> tuple[Row, ...]:
     """The rows of the sheet. Each step stands once: under the first exit of the only step that leads to it, or at the
     trunk when several do. Ways back do not count."""
     writer = _Writer(document)
@@ -35,10 +36,11 @@ def outline(document: FlowDocument) -> list[Row]:
     for row in rows:
         number += row.step is not None
         numbered.append(row if row.step is None else row._replace(number=number))
-    return numbered
+    return tuple(numbered)
 
 
-def numbers(document: FlowDocument) -> dict[str, int]:
+@once
+def numbers(document: FlowDocument) -> Mapping[str, int]:
     """Each step's number in the outline."""
     return {row.step.id: row.number for row in outline(document) if row.step}
 
@@ -49,12 +51,19 @@ class _Writer:
     def __init__(self, document: FlowDocument) -> None:
         self.document = document
         self.steps = document.by_id
-        self.homes = {
-            one: {step_id for step_id, _ in ways if not isinstance(self.steps.get(step_id), BackTo)}
-            for one, ways in arrivals(document).items()
-        }
+        self.led_by = self._led_by()
         self.placed: set[str] = set()
         self.shared: list[str] = []
+
+    def _led_by(self) -> dict[str, str]:
+        """For each step the only one that leads to it, and nothing where several do. Ways back do not count."""
+        found: dict[str, str] = {}
+        for step in self.document.steps:
+            if not isinstance(step, BackTo):
+                for way in step.exits:
+                    if way.target is not None and not way.hear_again:
+                        found[way.target] = step.id if found.get(way.target, step.id) == step.id else ""
+        return found
 
     def trunk(self) -> Iterator[Row]:
         if self.document.start:
@@ -99,7 +108,7 @@ class _Writer:
         target = self.steps.get(str(way.target)) if not way.hear_again else None
         if target is None or target.id in self.placed:
             return Row(depth, 0, None, step, way, target)
-        if len(self.homes[target.id]) > 1 or target.id == self.document.start:
+        if not self.led_by[target.id] or target.id == self.document.start:
             if target.id not in self.shared:
                 self.shared.append(target.id)
             return Row(depth, 0, None, step, way, target)
