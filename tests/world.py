@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import text
+from sqlalchemy import insert, text
 
 from vokari.core.flows.model.document import FlowDocument
 from vokari.formats.flow_file import FlowFile, MailboxMaterial, Materials, SourceMaterial, write
@@ -132,3 +132,16 @@ def main_line(**more: object) -> FlowDocument:
         rescue="vm",
         **{"name": "Main line", "mark": "ML", **more},
     )
+
+
+def add_clients(world: World, count: int, start: int = 0) -> list[int]:
+    """So many more clients of the agency, "Client 000" and on: their ids."""
+    rows = [
+        {
+            "agency_id": world.agency_id, "name": f"Client {n:03}", "country": "US", "time_zone": "America/New_York", "city": "",
+            "fail_safe": "", "created_at": world.house.now(), "extension_pattern": {},
+        }
+        for n in range(start, start + count)
+    ]  # fmt: skip
+    with world.house.begin() as session:
+        return list(session.scalars(insert(Client).returning(Client.id, sort_by_parameter_order=True), rows))

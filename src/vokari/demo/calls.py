@@ -57,6 +57,8 @@ def make_calls(job: ClientJob) -> int:
         with connection.cursor().copy(f"COPY call_days ({', '.join(rollups.COLUMNS)}) FROM STDIN") as copy:
             for counted in rollups.added_up((row, day_of(live)) for row, _, live, _ in made):
                 copy.write_row(counted)
+        for adding in rollups.totals("client_id = %s"):
+            connection.execute(adding, (job.client_id,))
         _messages(connection, job, made)
     return len(made)
 

@@ -8,7 +8,7 @@ from sqlalchemy.dialects.postgresql import ARRAY, JSONB, TEXT
 from sqlalchemy.orm import Mapped, mapped_column
 
 from ..core.agency import defaults
-from .base import AgencyId, Base, ClientId, Id, Instant
+from .base import AgencyId, Base, ClientId, Id, Instant, parts_of
 
 
 class Agency(Base):
@@ -22,7 +22,9 @@ class Client(Base):
     """One business served; `country` is ISO 3166, `time_zone` an IANA name, `city` what people call its place."""
 
     __tablename__ = "clients"
-    __table_args__ = (Index("uq_clients_agency_id_name", "agency_id", func.lower(text("name")), unique=True),)
+    __table_args__ = (
+        Index("uq_clients_agency_id_name", "agency_id", func.lower(text("name")), unique=True), parts_of("clients", "name"),
+    )  # fmt: skip
 
     id: Mapped[Id]
     agency_id: Mapped[AgencyId]
@@ -56,6 +58,17 @@ class User(Base):
     role: Mapped[str]
     password_hash: Mapped[str]
     removed_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+
+
+class ClientVisit(Base):
+    """When somebody last worked at a client."""
+
+    __tablename__ = "client_visits"
+    __table_args__ = (Index("ix_client_visits_user_id_at", "user_id", "at"),)
+
+    user_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("users.id"), primary_key=True)
+    client_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("clients.id"), primary_key=True)
+    at: Mapped[Instant]
 
 
 class SignIn(Base):

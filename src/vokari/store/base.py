@@ -3,7 +3,7 @@
 from datetime import datetime
 from typing import Annotated, Any
 
-from sqlalchemy import BigInteger, DateTime, ForeignKey, Identity, MetaData
+from sqlalchemy import BigInteger, DateTime, ForeignKey, Identity, Index, MetaData
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, mapped_column
 
@@ -26,3 +26,8 @@ class Base(DeclarativeBase):
             "pk": "pk_%(table_name)s",
         }
     )
+
+
+def parts_of(table: str, column: str) -> Index:
+    """An index by which texts are found that hold a few letters anywhere, in any case (pg_trgm)."""
+    return Index(f"ix_{table}_{column}_parts", column, postgresql_using="gin", postgresql_ops={column: "gin_trgm_ops"})

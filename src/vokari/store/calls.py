@@ -4,7 +4,7 @@ import uuid
 from datetime import date
 from typing import Any, Literal
 
-from sqlalchemy import JSON, BigInteger, ForeignKey, Index, Integer
+from sqlalchemy import JSON, BigInteger, ForeignKey, Index, Integer, PrimaryKeyConstraint
 from sqlalchemy.dialects.postgresql import ARRAY, JSONB, TEXT, UUID
 from sqlalchemy.orm import Mapped, mapped_column
 
@@ -55,9 +55,10 @@ class Call(Base):
 
     __tablename__ = "calls"
     __table_args__ = (
-        Index("ix_calls_client_id_started_at", "client_id", "started_at"),
+        Index("ix_calls_client_id_started_at", "client_id", "started_at", postgresql_include=["caller", "test", "id"]),
         Index("ix_calls_agency_id_started_at", "agency_id", "started_at"),
         Index("ix_calls_source_id_started_at", "source_id", "started_at"),
+        Index("ix_calls_number_id_started_at", "number_id", "started_at"),
         Index("ix_calls_caller_agency_id_started_at", "caller", "agency_id", "started_at"),
         {"postgresql_partition_by": "RANGE (started_at)"},
     )
@@ -154,18 +155,79 @@ class CallDay(Base):
     """How many calls a client had on a day (of its own time zone), by number, lead source, fate and reason."""
 
     __tablename__ = "call_days"
+    __table_args__ = (
+        PrimaryKeyConstraint(
+            "client_id", "day", "number_id", "source_id", "flow_id", "fate", "reason",
+            postgresql_include=["calls", "talk_seconds"],
+        ),
+    )  # fmt: skip
 
-    client_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("clients.id"), primary_key=True)
-    day: Mapped[date] = mapped_column(primary_key=True)
-    number_id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
-    source_id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
-    flow_id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
-    fate: Mapped[str] = mapped_column(primary_key=True)
-    reason: Mapped[str] = mapped_column(primary_key=True)
+    client_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("clients.id"))
+    day: Mapped[date]
+    number_id: Mapped[int] = mapped_column(BigInteger)
+    source_id: Mapped[int] = mapped_column(BigInteger)
+    flow_id: Mapped[int] = mapped_column(BigInteger)
+    fate: Mapped[str]
+    reason: Mapped[str]
     agency_id: Mapped[AgencyId]
     calls: Mapped[int] = mapped_column(Integer)
     seconds: Mapped[float]
     talk_seconds: Mapped[float]
+
+
+class Export(Base):
+    """A file of calls that the worker makes: for whom, which calls are `wanted` (as `history.CallFilter`), how many of how many
+    `rows` are done, and the file once `state` is done; "making" until then, "failed" if it could not be made, "stopped" if
+    nobody wants it any more."""
+
+    __tablename__ = "exports"
+
+    id: Mapped[Id]
+    agency_id: Mapped[AgencyId]
+    client_id: Mapped[ClientId]
+    user_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("users.id"))
+    made_at: Mapped[Instant]
+    wanted: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    rows: Mapped[int]
+    done: Mapped[int] = mapped_column(default=0)
+    state: Mapped[Literal["making", "done", "failed", "stopped"]] = mapped_column(TEXT, default="making")
+    file: Mapped[str] = mapped_column(default="")
+
+
+class DayTotal(Base):
+    """How many calls a client had on a day, by fate: `call_days` added up, for pages that look at many days or clients.
+    `unconfirmed` are those of the answered that nothing confirmed."""
+
+    __tablename__ = "day_totals"
+    __table_args__ = (Index("ix_day_totals_agency_id_day", "agency_id", "day"),)
+
+    client_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("clients.id"), primary_key=True)
+    day: Mapped[date] = mapped_column(primary_key=True)
+    fate: Mapped[str] = mapped_column(primary_key=True)
+    agency_id: Mapped[int] = mapped_column(BigInteger)
+    calls: Mapped[int] = mapped_column(Integer)
+    talk_seconds: Mapped[float]
+    unconfirmed: Mapped[int] = mapped_column(Integer)
+
+
+class SourceMonth(Base):
+    """How many calls a lead source (0: none) had in a month, named by its first day, by fate: `call_days` added up, for
+    reports over long periods."""
+
+    __tablename__ = "source_months"
+    __table_args__ = (
+        PrimaryKeyConstraint(
+            "client_id", "month", "source_id", "fate", postgresql_include=["calls", "talk_seconds", "unconfirmed"]
+        ),
+    )
+
+    client_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("clients.id"))
+    month: Mapped[date]
+    source_id: Mapped[int] = mapped_column(BigInteger)
+    fate: Mapped[str]
+    calls: Mapped[int] = mapped_column(Integer)
+    talk_seconds: Mapped[float]
+    unconfirmed: Mapped[int] = mapped_column(Integer)
 
 
 class LookUpRow(Base):

@@ -7,7 +7,7 @@ from sqlalchemy import BigInteger, Computed, ForeignKey, Index, func, text
 from sqlalchemy.dialects.postgresql import ARRAY, JSONB, TEXT, UUID
 from sqlalchemy.orm import Mapped, mapped_column
 
-from .base import AgencyId, Base, ClientId, Id, Instant, Json
+from .base import AgencyId, Base, ClientId, Id, Instant, Json, parts_of
 
 
 class CallFlow(Base):
@@ -16,7 +16,9 @@ class CallFlow(Base):
 
     __tablename__ = "flows"
     __mapper_args__ = {"eager_defaults": True}
-    __table_args__ = (Index("uq_flows_client_id_name", "client_id", func.lower(text("name")), unique=True),)
+    __table_args__ = (
+        Index("uq_flows_client_id_name", "client_id", func.lower(text("name")), unique=True), parts_of("flows", "name"),
+    )  # fmt: skip
 
     id: Mapped[Id]
     agency_id: Mapped[AgencyId]
@@ -35,7 +37,10 @@ class DraftEdit(Base):
     """One edit of a draft: who, when, in words, the rows it changed; an undo names the edit it takes back."""
 
     __tablename__ = "draft_edits"
-    __table_args__ = (Index("ix_draft_edits_rows", "rows", postgresql_using="gin"),)
+    __table_args__ = (
+        Index("ix_draft_edits_rows", "rows", postgresql_using="gin"),
+        Index("ix_draft_edits_flow_id_user_id_seq", "flow_id", "user_id", "seq"),
+    )
 
     flow_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("flows.id"), primary_key=True)
     seq: Mapped[int] = mapped_column(primary_key=True)

@@ -7,7 +7,7 @@ from sqlalchemy import BigInteger, DateTime, ForeignKey, Index, Numeric, func, t
 from sqlalchemy.dialects.postgresql import ARRAY, TEXT, TSTZRANGE, ExcludeConstraint, Range
 from sqlalchemy.orm import Mapped, mapped_column
 
-from .base import AgencyId, Base, ClientId, Id, Instant
+from .base import AgencyId, Base, ClientId, Id, Instant, parts_of
 
 
 class Carrier(Base):
@@ -35,6 +35,7 @@ class LeadSource(Base):
             "uq_lead_sources_client_id_extension", "client_id", "extension", unique=True,
             postgresql_where=text("extension <> ''"),
         ),
+        parts_of("lead_sources", "name"), parts_of("lead_sources", "campaign"),
     )  # fmt: skip
 
     id: Mapped[Id]
@@ -64,6 +65,7 @@ class TrackingNumber(Base):
             "uq_tracking_numbers_client_id_name", "client_id", func.lower(text("name")), unique=True,
             postgresql_where=text("name <> '' AND state <> 'released'"),
         ),
+        parts_of("tracking_numbers", "e164"),
     )  # fmt: skip
 
     id: Mapped[Id]

@@ -1,6 +1,7 @@
 """The route map, the chart and the periods of reports."""
 
 from datetime import date, timedelta
+from itertools import pairwise
 from zoneinfo import ZoneInfo
 
 import pytest
@@ -10,6 +11,7 @@ from hypothesis import strategies as st
 
 from vokari.core.calls.fates import FATES
 from vokari.core.reports import charts, periods, route_map
+from vokari.core.reports.periods import Period
 from vokari.core.reports.route_map import Lane
 
 counts = st.dictionaries(st.sampled_from(FATES), st.integers(0, 500))
@@ -18,8 +20,8 @@ days = st.dates(date(2025, 1, 1), date(2027, 12, 31))
 
 @given(st.lists(counts, min_size=1, max_size=120))
 def test_bars_are_as_high_as_their_calls(all_counts: list[dict[str, int]]) -> None:
-    first = date(2026, 1, 1)
-    chart = charts.bars([(first + timedelta(days=n), one) for n, one in enumerate(all_counts)], width=900, height=200)
+    shown = [Period(at := date(2026, 1, 1) + timedelta(days=n), at) for n in range(len(all_counts))]
+    chart = charts.bars([(day, one) for day, one in zip(shown, all_counts, strict=True)], width=900, height=200)
     assert sum(bar.calls for bar in chart.bars) == sum(sum(one.values()) for one in all_counts)
     top = chart.ticks[-1][0]
     for bar in chart.bars:
@@ -72,6 +74,23 @@ def test_periods_as_a_form_gives_them() -> None:
         ("", ""),
         ("2026-02-30", "2026-03-01"),
         ("2026-11-02", "2026-11-01"),
-        ("2020-01-01", "2026-11-01"),
+        ("1999-12-31", "2026-11-01"),
     ):
         assert isinstance(periods.chosen("own", first, last, today), str)
+
+
+@given(days, st.integers(1, 40_000))
+def test_the_parts_of_a_period_are_the_period(first: date, length: int) -> None:
+    period = periods.Period(first, first + timedelta(days=length - 1))
+    parts = periods.parts(period)
+    assert (parts[0].first, parts[-1].last) == (period.first, period.last)
+    assert all(one.last + timedelta(days=1) == following.first for one, following in pairwise(parts))
+    assert len(parts) <= 122
+    whole = period.months
+    held = {at for one in parts for at in (one.first, one.last)}
+    if whole:
+        assert (whole.first.day, (whole.last + timedelta(days=1)).day) == (1, 1)
+        assert whole.first - period.first < timedelta(days=31) > period.last - whole.last
+        assert periods.part_of(period) != "month" or whole.first in held
+    else:
+        assert period.days < 62

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 
 from ..calls.fates import FATES
+from .periods import Period
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,37 +52,34 @@ def nice_top(most: int) -> int:
 
 
 def bars(
-    days: Sequence[tuple[date, Mapping[str, int]]], *, width: float, height: float, left: float = 34, longest: int = 46
+    counted: Sequence[tuple[Period, Mapping[str, int]]], *, width: float, height: float, left: float = 34
 ) -> Chart:
-    """A bar a day, or a week where there are more days than `longest`; pieces are stacked in the order of the fates."""
-    each = 1 if len(days) <= longest else 7
-    groups = [days[i : i + each] for i in range(0, len(days), each)]
-    totals = [{fate: sum(counts.get(fate, 0) for _, counts in group) for fate in FATES} for group in groups]
-    top = nice_top(max([sum(total.values()) for total in totals] + [1]))
-    pitch = (width - left) / max(len(groups), 1)
+    """A bar for the calls of each part of a period; its pieces are stacked in the order of the fates."""
+    top = nice_top(max([sum(total.values()) for _, total in counted] + [1]))
+    pitch = (width - left) / max(len(counted), 1)
     thick = min(34.0, pitch * 0.72)
     made = []
-    for index, (group, total) in enumerate(zip(groups, totals, strict=True)):
+    for index, (part, total) in enumerate(counted):
         x = left + pitch * index + (pitch - thick) / 2
         foot = height
         pieces = []
         for fate in FATES:
-            tall = total[fate] / top * height
+            calls = total.get(fate, 0)
+            tall = calls / top * height
             foot -= tall
-            if total[fate]:
-                pieces.append(Piece(round(x, 1), round(foot, 2), round(thick, 1), round(tall, 2), fate, total[fate]))
-        made.append(Bar(group[0][0], group[-1][0], round(x + thick / 2, 1), tuple(pieces), sum(total.values())))
+            if calls:
+                pieces.append(Piece(round(x, 1), round(foot, 2), round(thick, 1), round(tall, 2), fate, calls))
+        made.append(Bar(part.first, part.last, round(x + thick / 2, 1), tuple(pieces), sum(total.values())))
     ticks = tuple((round(top * part / 4), round(height - height * part / 4, 1)) for part in range(5))
     step = max(1, math.ceil(len(made) / 12))
     dated = frozenset(bar.first for bar in made[::step])
     return Chart(tuple(made), ticks, dated, width, height)
 
 
-def strip(
-    days: Mapping[date, Mapping[str, int]], last: date, count: int, most: int, height: float
-) -> tuple[Piece, ...]:
-    """A strip of narrow bars for the last so many days, all on the scale of `most`; days without calls are empty."""
-    pieces = []
+def strip(days: Mapping[date, Mapping[str, int]], last: date, count: int, most: int, height: float) -> dict[str, str]:
+    """A strip of narrow bars for the last so many days, all on the scale of `most`; days without calls are empty. All that a fate
+    has of it is one SVG path."""
+    paths: dict[str, list[str]] = {}
     for index in range(count):
         counts = days.get(last - timedelta(days=count - 1 - index), {})
         foot = height
@@ -89,5 +87,5 @@ def strip(
             tall = counts.get(fate, 0) / max(most, 1) * height
             foot -= tall
             if counts.get(fate):
-                pieces.append(Piece(index * 9, round(foot, 2), 7, round(max(tall, 0.8), 2), fate, counts[fate]))
-    return tuple(pieces)
+                paths.setdefault(fate, []).append(f"M{index * 9} {foot:.1f}h7v{max(tall, 0.8):.1f}h-7z")
+    return {fate: "".join(path) for fate, path in paths.items()}

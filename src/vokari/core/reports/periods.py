@@ -2,12 +2,12 @@
 
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, time, timedelta
+from typing import Literal
 from zoneinfo import ZoneInfo
 
 from .. import asked
 
 CHOICES = {"today": 1, "7": 7, "30": 30, "90": 90}
-LONGEST = 800
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,6 +27,50 @@ class Period:
         end = datetime.combine(self.last + timedelta(days=1), time(0), zone)
         return begin.astimezone(UTC), end.astimezone(UTC)
 
+    @property
+    def months(self) -> "Period | None":
+        """The calendar months that lie in it whole."""
+        first = self.first if self.first.day == 1 else _next_month(self.first)
+        last = (self.last + timedelta(days=1)).replace(day=1) - timedelta(days=1)
+        return Period(first, last) if first <= last else None
+
+
+Part = Literal["day", "week", "month", "year"]
+_PARTS: tuple[tuple[int, Part], ...] = ((46, "day"), (840, "week"), (3660, "month"))
+"""What a bar of a chart covers, by the longest period, in days, for which it does; beyond that it is a year."""
+
+
+def part_of(period: Period) -> Part:
+    """What a bar covers in a chart of this period."""
+    return next((part for longest, part in _PARTS if period.days <= longest), "year")
+
+
+def parts(period: Period) -> list[Period]:
+    """A period in the parts of its chart: days, weeks from its first day on, or the months or years that lie in it, if only
+    partly."""
+    part = part_of(period)
+    found = []
+    begin = period.first
+    while begin <= period.last:
+        following = _next(begin, part)
+        found.append(Period(begin, min(following - timedelta(days=1), period.last)))
+        begin = following
+    return found
+
+
+def _next(begin: date, part: Part) -> date:
+    match part:
+        case "day" | "week":
+            return begin + timedelta(days=1 if part == "day" else 7)
+        case "month":
+            return _next_month(begin)
+        case "year":
+            return date(begin.year + 1, 1, 1)
+
+
+def _next_month(day: date) -> date:
+    return date(day.year + day.month // 12, day.month % 12 + 1, 1)
+
 
 def latest(days: int, today: date) -> Period:
     """The last so many days up to today, today included."""
@@ -43,6 +87,4 @@ def chosen(choice: str, first: str, last: str, today: date) -> Period | str:
     period = Period(begin, end)
     if period.days < 1:
         return "The last day lies before the first."
-    if period.days > LONGEST:
-        return f"A report covers at most {LONGEST} days."
     return period

@@ -14,17 +14,19 @@ from ...work.house.views import ClientView
 from ...work.numbers import extensions
 from ...work.reports import reports
 from ...work.reports.reports import Report, SourceLine
-from ..doors import Id, Signed, house_of
+from ..doors import Id, Signed, at_once, house_of
 from ..pages import Pages
 
 router = APIRouter()
 
+LINES = 100
+"""How many lead sources are shown unless all are asked for."""
 SORTS = ("source", "medium", "campaign", "calls", *FATES, "talk")
 
 
 def _read(request: Request, signed: Signed, client: ClientView) -> tuple[Report, dict[str, str], str]:
     query = request.query_params
-    typed = {name: query.get(name, "")[:20] for name in ("period", "first", "last", "sort", "way")}
+    typed = {name: query.get(name, "")[:20] for name in ("period", "first", "last", "sort", "way", "all")}
     typed["period"] = typed["period"] or "30"
     today = house_of(request).now().astimezone(ZoneInfo(client.time_zone)).date()
     period = periods.chosen(typed["period"], typed["first"], typed["last"], today)
@@ -57,24 +59,28 @@ def in_order(lines: list[SourceLine], sort: str, way: str) -> list[SourceLine]:
 
 
 @router.get("/clients/{client_id}/report")
+@at_once
 def report(request: Request, signed: Signed, client_id: Id) -> Response:
     """The report: calls by lead source and fate."""
     house, pages = house_of(request), request.app.state.pages
     client = clients.get(house, signed.actor, client_id)
     found, typed, problem = _read(request, signed, client)
-    chart = charts.bars([(day, tally.by_fate) for day, tally in found.days], width=1006, height=180)
+    chart = charts.bars(found.parts, width=1006, height=180)
     lines = in_order(found.lines, typed["sort"], typed["way"])
     period = {"period": "own", "first": found.period.first.isoformat(), "last": found.period.last.isoformat()}
-    grid = extensions.grid(house, signed.actor, client_id, found.period)
+    counted = {line.source.id: line.tally.calls for line in found.lines if line.source}
+    grid = extensions.grid(house, signed.actor, client_id, counted)
     assert isinstance(pages, Pages)
     return pages.show(
-        request, "reports/report.html", signed, client=client, section="report", report=found, lines=lines, typed=typed, chart=chart, grid=grid,
+        request, "reports/report.html", signed, client=client, section="report", report=found, lines=lines,
+        shown=len(lines) if typed["all"] else LINES, typed=typed, chart=chart, part=periods.part_of(found.period), grid=grid,
         status=422 if problem else 200, errors={"period": problem} if problem else {}, choices=periods.CHOICES,
         period_query=urlencode(period), choice_query=urlencode({k: typed[k] for k in ("period", "first", "last")}),
     )  # fmt: skip
 
 
 @router.get("/clients/{client_id}/report.csv")
+@at_once
 def export(request: Request, signed: Signed, client_id: Id) -> Response:
     """The report as CSV."""
     client = clients.get(house_of(request), signed.actor, client_id)

@@ -7,6 +7,7 @@ from typing import NamedTuple
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
+from ...core.calls.fates import UNCONFIRMED
 from ..house.problems import Row
 
 
@@ -34,6 +35,34 @@ _ADD = text(
 )
 
 
+_ADD_TO_DAY = text(
+    "INSERT INTO day_totals (client_id, day, fate, agency_id, calls, talk_seconds, unconfirmed)"
+    " VALUES (:client_id, :day, :fate, :agency_id, 1, :talk_seconds, :unconfirmed) ON CONFLICT (client_id, day, fate) DO UPDATE"
+    " SET calls = day_totals.calls + 1, talk_seconds = day_totals.talk_seconds + EXCLUDED.talk_seconds,"
+    " unconfirmed = day_totals.unconfirmed + EXCLUDED.unconfirmed"
+)
+_ADD_TO_MONTH = text(
+    "INSERT INTO source_months (client_id, month, source_id, fate, calls, talk_seconds, unconfirmed)"
+    " VALUES (:client_id, :month, :source_id, :fate, 1, :talk_seconds, :unconfirmed) ON CONFLICT (client_id, month, source_id, fate)"
+    " DO UPDATE SET calls = source_months.calls + 1, talk_seconds = source_months.talk_seconds + EXCLUDED.talk_seconds,"
+    " unconfirmed = source_months.unconfirmed + EXCLUDED.unconfirmed"
+)
+
+_UNCONFIRMED = f"COALESCE(sum(calls) FILTER (WHERE reason = '{UNCONFIRMED}'), 0)"
+_TOTALS = (
+    "INSERT INTO day_totals (client_id, day, fate, agency_id, calls, talk_seconds, unconfirmed) SELECT client_id, day, fate,"
+    f" agency_id, sum(calls), sum(talk_seconds), {_UNCONFIRMED} FROM call_days {{}} GROUP BY client_id, day, fate, agency_id",
+    "INSERT INTO source_months (client_id, month, source_id, fate, calls, talk_seconds, unconfirmed) SELECT client_id,"
+    f" date_trunc('month', day)::date, source_id, fate, sum(calls), sum(talk_seconds), {_UNCONFIRMED} FROM call_days {{}}"
+    " GROUP BY client_id, date_trunc('month', day), source_id, fate",
+)
+
+
+def totals(where: str) -> list[bytes]:
+    """The statements that add up `call_days` where its rows were copied in; `where` says which of them."""
+    return [query.format(f"WHERE {where}").encode() for query in _TOTALS]
+
+
 def key_of(row: Row, day: date) -> Key:
     """Where a call of the history counts; `day` is that of the client's time zone on which it arrived."""
     return Key(
@@ -43,9 +72,16 @@ def key_of(row: Row, day: date) -> Key:
 
 
 def add(session: Session, row: Row, day: date) -> None:
-    """Counts one more call."""
+    """Counts one more call, in every rollup in the same order, so that two calls that end at once cannot wait for each other."""
     counted = {"calls": 1, "seconds": row["seconds"], "talk_seconds": row["talk_seconds"]}
-    session.execute(_ADD, {**key_of(row, day)._asdict(), **counted})
+    values = {
+        **key_of(row, day)._asdict(),
+        **counted,
+        "month": day.replace(day=1),
+        "unconfirmed": int(row["reason"] == UNCONFIRMED),
+    }
+    for adding in (_ADD, _ADD_TO_DAY, _ADD_TO_MONTH):
+        session.execute(adding, values)
 
 
 def added_up(calls: Iterable[tuple[Row, date]]) -> Iterator[tuple[object, ...]]:

@@ -11,6 +11,7 @@ from functools import cache
 from typing import Any, Self
 from uuid import UUID
 
+from sqlalchemy import Row as SqlRow
 from sqlalchemy.dialects.postgresql import Range
 
 from ...store.base import Base
@@ -23,10 +24,16 @@ class View:
     __slots__ = ()
 
     @classmethod
-    def of(cls, row: Base) -> Self:
-        """The view of a row, inside the transaction that read it."""
+    def of(cls, row: Base | SqlRow[Any]) -> Self:
+        """The view of a row, or of the columns that were asked for, inside the transaction that read it."""
         kind: Any = cls
         return cls(*(getattr(row, name) for name in _columns(kind)))
+
+    @classmethod
+    def columns(cls, table: type[Base]) -> tuple[Any, ...]:
+        """The columns of a table that the view shows, for a query that reads no others."""
+        kind: Any = cls
+        return tuple(getattr(table, name) for name in _columns(kind))
 
     @classmethod
     def maybe(cls, row: Base | None) -> Self | None:
@@ -34,7 +41,7 @@ class View:
         return None if row is None else cls.of(row)
 
     @classmethod
-    def all(cls, rows: Iterable[Base]) -> list[Self]:
+    def all(cls, rows: Iterable[Base | SqlRow[Any]]) -> list[Self]:
         """The views of some rows, in their order."""
         return [cls.of(row) for row in rows]
 
@@ -72,6 +79,16 @@ class ClientView(View):
     rest_words: str
     rest_to: str
     extension_pattern: dict[str, Any]
+
+
+@dataclass(frozen=True, slots=True)
+class ClientNameView(View):
+    """A client where it is only named, with what numbers and moments are written by."""
+
+    id: int
+    name: str
+    country: str
+    time_zone: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -150,6 +167,16 @@ class CallFlowView(View):
     revision: int
     live_version_id: int | None
     stated: list[str]
+
+
+@dataclass(frozen=True, slots=True)
+class FlowNameView(View):
+    """A flow where it is only named."""
+
+    id: int
+    name: str
+    mark: str
+    live_version_id: int | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -463,6 +490,19 @@ class CallView(View):
     labels: list[str]
     test: bool
     fail_safe: str
+
+
+@dataclass(frozen=True, slots=True)
+class ExportView(View):
+    """A file of calls that the worker makes: how many of how many are done, and the file once it is."""
+
+    id: int
+    client_id: int
+    made_at: datetime
+    rows: int
+    done: int
+    state: str
+    file: str
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,16 +2,32 @@
 
 from dataclasses import dataclass, field
 from datetime import date, timedelta
+from typing import Any
 
-from sqlalchemy import Float, Integer, cast, func, select
+from sqlalchemy import (
+    CompoundSelect,
+    Date,
+    Float,
+    Integer,
+    cast,
+    false,
+    func,
+    literal,
+    select,
+    type_coerce,
+    union_all,
+)
+from sqlalchemy.orm import Session
 
 from ...core.calls.fates import FATES, UNCONFIRMED
-from ...core.reports.periods import Period
-from ...store.calls import CallDay
-from ...store.numbers import LeadSource
-from ..agency.access import Actor, allow, allow_agency
+from ...core.reports.periods import Period, part_of, parts
+from ...store.calls import CallDay, DayTotal, SourceMonth
+from ..agency.access import Actor, allow
 from ..house.house import House
 from ..house.views import LeadSourceView
+from ..numbers.sources import sources_of
+
+DAY = timedelta(days=1)
 
 
 @dataclass(slots=True)
@@ -42,11 +58,11 @@ class SourceLine:
 
 @dataclass(frozen=True, slots=True)
 class Report:
-    """A client's calls of a period: by source, by day, and all together."""
+    """A client's calls of a period: by source, by the parts of the period (`periods.parts`) and fate, and all together."""
 
     period: Period
     lines: list[SourceLine]
-    days: list[tuple[date, Tally]]
+    parts: list[tuple[Period, dict[str, int]]]
     total: Tally
 
 
@@ -54,47 +70,69 @@ def by_source(house: House, actor: Actor, client_id: int, period: Period) -> Rep
     """Calls by lead source and fate; sources without calls are there with zeros."""
     with house.begin() as session:
         allow(session, actor, client_id, "read_results")
-        where = (CallDay.client_id == client_id, CallDay.day >= period.first, CallDay.day <= period.last)
-        calls, talk = cast(func.sum(CallDay.calls), Integer), cast(func.sum(CallDay.talk_seconds), Float)
-        unsure = func.coalesce(cast(func.sum(CallDay.calls).filter(CallDay.reason == UNCONFIRMED), Integer), 0)
-        by_source = session.execute(
-            select(CallDay.source_id, CallDay.fate, calls, talk, unsure)
-            .where(*where)
-            .group_by(CallDay.source_id, CallDay.fate)
-        ).all()
-        by_day = session.execute(
-            select(CallDay.day, CallDay.fate, calls, talk).where(*where).group_by(CallDay.day, CallDay.fate)
-        ).all()
-        sources = session.scalars(select(LeadSource).where(LeadSource.client_id == client_id)).all()
-    tallies: dict[int, Tally] = {source.id: Tally() for source in sources}
+        counted = session.execute(_by_source(client_id, period)).all()
+        parts = _by_part(session, client_id, period)
+        sources = {one.id: one for one in sources_of(session, client_id)}
+    tallies: dict[int, Tally] = {source_id: Tally() for source_id in sources}
     total = Tally()
-    for source_id, fate, count, seconds, unconfirmed in by_source:
+    for source_id, fate, count, seconds, unconfirmed in counted:
         for tally in (tallies.setdefault(source_id, Tally()), total):
-            _add(tally, fate, count, seconds)
+            tally.by_fate[fate] += count
+            tally.talk_seconds += seconds
             tally.unconfirmed += unconfirmed
-    days = {period.first + timedelta(days=n): Tally() for n in range(period.days)}
-    for day, fate, count, seconds in by_day:
-        _add(days[day], fate, count, seconds)
-    names = {source.id: source for source in sources}
-    lines = [SourceLine(LeadSourceView.maybe(names.get(source_id)), tally) for source_id, tally in tallies.items()]
+    lines = [SourceLine(sources.get(source_id), tally) for source_id, tally in tallies.items()]
     lines.sort(key=lambda line: (-line.tally.calls, line.source.name.lower() if line.source else "~"))
-    return Report(period, lines, sorted(days.items()), total)
+    return Report(period, lines, parts, total)
 
 
-def by_client(house: House, actor: Actor, period: Period) -> dict[int, list[tuple[date, Tally]]]:
-    """For each client of the agency, its calls by day; days without calls are left out."""
-    with house.begin() as session:
-        allow_agency(actor)
-        calls, talk = cast(func.sum(CallDay.calls), Integer), cast(func.sum(CallDay.talk_seconds), Float)
-        rows = session.execute(
-            select(CallDay.client_id, CallDay.day, CallDay.fate, calls, talk)
-            .where(CallDay.agency_id == actor.agency_id, CallDay.day >= period.first, CallDay.day <= period.last)
-            .group_by(CallDay.client_id, CallDay.day, CallDay.fate)
-        ).all()
-    found: dict[int, dict[date, Tally]] = {}
-    for client_id, day, fate, count, seconds in rows:
-        _add(found.setdefault(client_id, {}).setdefault(day, Tally()), fate, count, seconds)
-    return {client_id: sorted(days.items()) for client_id, days in found.items()}
+def _by_source(client_id: int, period: Period) -> CompoundSelect[Any]:
+    """Counts by source and fate: of the months that lie whole in a period from the rollup of months, of the days before and after
+    them from that of days, each read by itself."""
+    whole = period.months
+    edges = (
+        [period] if whole is None else [Period(period.first, whole.first - DAY), Period(whole.last + DAY, period.last)]
+    )
+    days = [
+        select(
+            CallDay.source_id, CallDay.fate, cast(func.sum(CallDay.calls), Integer), cast(func.sum(CallDay.talk_seconds), Float),
+            func.coalesce(cast(func.sum(CallDay.calls).filter(CallDay.reason == UNCONFIRMED), Integer), 0),
+        )
+        .where(CallDay.client_id == client_id, CallDay.day.between(edge.first, edge.last))
+        .group_by(CallDay.source_id, CallDay.fate)
+        for edge in edges
+    ]  # fmt: skip
+    months = (
+        select(
+            SourceMonth.source_id, SourceMonth.fate, cast(func.sum(SourceMonth.calls), Integer),
+            cast(func.sum(SourceMonth.talk_seconds), Float), cast(func.sum(SourceMonth.unconfirmed), Integer),
+        )
+        .where(
+            SourceMonth.client_id == client_id,
+            SourceMonth.month.between(whole.first, whole.last) if whole else false(),
+        )
+        .group_by(SourceMonth.source_id, SourceMonth.fate)
+    )  # fmt: skip
+    return union_all(*days, months)
+
+
+def _by_part(session: Session, client_id: int, period: Period) -> list[tuple[Period, dict[str, int]]]:
+    """Counts by fate of each part of a period."""
+    part = part_of(period)
+    day: Any = DayTotal.day
+    if part == "week":
+        first = literal(period.first, Date)
+        day = first + type_coerce(DayTotal.day - first, Integer) // 7 * 7
+    elif part != "day":
+        day = func.greatest(cast(func.date_trunc(part, DayTotal.day), Date), literal(period.first, Date))
+    rows = session.execute(
+        select(day, DayTotal.fate, cast(func.sum(DayTotal.calls), Integer))
+        .where(DayTotal.client_id == client_id, DayTotal.day.between(period.first, period.last))
+        .group_by(day, DayTotal.fate)
+    )
+    found: dict[date, dict[str, int]] = {}
+    for begin, fate, count in rows:
+        found.setdefault(begin, {})[fate] = count
+    return [(one, found.get(one.first, {})) for one in parts(period)]
 
 
 def routes(house: House, actor: Actor, client_id: int, period: Period) -> list[tuple[int, int, int, str, int]]:
@@ -113,8 +151,3 @@ def routes(house: House, actor: Actor, client_id: int, period: Period) -> list[t
             .group_by(CallDay.source_id, CallDay.number_id, CallDay.flow_id, CallDay.fate)
         ).all()
         return [(source, number, flow, fate, count) for source, number, flow, fate, count in rows]
-
-
-def _add(tally: Tally, fate: str, count: int, seconds: float) -> None:
-    tally.by_fate[fate] += count
-    tally.talk_seconds += seconds
