@@ -36,7 +36,7 @@ def test_a_client_is_taken_on(browser: Browser, world: World) -> None:
     for sentence in ("1 to 80 letters", "no such time zone", "too few digits"):
         assert sentence in bad.text
     assert 'value="12"' in bad.text
-    assert len(clients.listed(world.house, world.actor)) == 2
+    assert len(clients.names(world.house, world.actor)) == 2
 
 
 def test_a_wrong_phone_in_a_ring_stands_beside_its_field_and_nothing_is_saved(browser: Browser, world: World) -> None:

@@ -1,8 +1,5 @@
 """The application for people: its routes, headers and error pages."""
 
-import time
-import uuid
-from collections.abc import Awaitable, Callable
 from pathlib import Path
 
 import structlog
@@ -13,6 +10,7 @@ from pydantic import ValidationError
 from sqlalchemy import text
 from sqlalchemy.exc import DataError, IntegrityError, OperationalError
 from starlette.exceptions import HTTPException
+from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import StaticFiles
 
 from ..formats.bodies import Limited
@@ -22,6 +20,7 @@ from ..work.house.house import House
 from . import live
 from .agency import clients, search, stack, today, tokens, users
 from .agency import sign_in as signin
+from .around import Around
 from .calls import calls
 from .doors import LARGEST_FORM, LARGEST_SIGN_IN, BadForm, MustSignIn, current
 from .flows import flows, rehearsals, rows, sounds
@@ -31,11 +30,6 @@ from .numbers import extensions, free, number, orders, plan, porting, sources
 from .pages import Pages, is_partial
 from .people import forms, on_duty, people, phones
 from .reports import reports
-
-POLICY = (
-    "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; media-src 'self';"
-    " connect-src 'self'; form-action 'self'; frame-ancestors 'none'; base-uri 'none'"
-)
 
 UNKNOWN = ("/sign-in", "/duty/")
 """Where forms come from people who are not signed in."""
@@ -65,45 +59,8 @@ def create(house: House, settings: Settings) -> FastAPI:
         return {"status": "ok"}
 
     app.add_middleware(Limited, most=lambda path: LARGEST_SIGN_IN if path.startswith(UNKNOWN) else LARGEST_FORM)
-
-    @app.middleware("http")
-    async def around(request: Request, call: Callable[[Request], Awaitable[Response]]) -> Response:
-        """Headers that keep the page to itself, an id for each request, and a line in the log; also where something broke."""
-        began = time.perf_counter()
-        request_id = uuid.uuid4().hex[:12]
-        # A character 0 is no text anywhere: in a question it is left out, and nothing is at an address that has one.
-        request.scope["query_string"] = request.scope["query_string"].replace(b"%00", b"")
-        if "\x00" in request.scope["path"]:
-            pages: Pages = request.app.state.pages
-            sentence = "This address cannot be read."
-            response: Response = pages.plain("error_plain.html", 404, title="Not here", sentence=sentence)
-        else:
-            try:
-                response = await call(request)
-            except Exception as error:
-                log.exception("defect", id=request_id, path=request.url.path, error=repr(error))
-                response = broken(request, request_id)
-        response.headers.update(
-            {
-                "Content-Security-Policy": POLICY,
-                "X-Content-Type-Options": "nosniff",
-                "Referrer-Policy": "same-origin",
-                "X-Request-Id": request_id,
-            }
-        )
-        if not request.url.path.startswith("/static"):
-            response.headers.setdefault("Cache-Control", "no-store")
-            milliseconds = round((time.perf_counter() - began) * 1000, 1)
-            log.info(
-                "request",
-                id=request_id,
-                method=request.method,
-                path=request.url.path,
-                status=response.status_code,
-                ms=milliseconds,
-            )
-        return response
-
+    app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=5)
+    app.add_middleware(Around)
     return app
 
 
@@ -117,14 +74,6 @@ def page(request: Request, status: int, title: str, sentence: str) -> Response:
     except MustSignIn:
         return pages.plain("error_plain.html", status, title=title, sentence=sentence)
     return pages.show(request, "error.html", signed, status=status, title=title, sentence=sentence)
-
-
-def broken(request: Request, request_id: str) -> Response:
-    """What is said of a defect of our own; asks nothing of what may be broken."""
-    pages: Pages = request.app.state.pages
-    template = "error_part.html" if is_partial(request) else "error_plain.html"
-    sentence = f"Something broke on our side. Whoever looks after Vokari finds it in the log under {request_id}."
-    return pages.plain(template, 500, title="This did not work", sentence=sentence)
 
 
 def _errors(app: FastAPI) -> None:

@@ -2,8 +2,11 @@
 
 import json
 import secrets
+from base64 import urlsafe_b64decode, urlsafe_b64encode
+from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Annotated
+from functools import wraps
+from typing import Annotated, ParamSpec, TypeVar
 from urllib.parse import quote
 
 from fastapi import Depends, Request
@@ -16,6 +19,9 @@ from ..work.agency.access import Actor
 from ..work.agency.accounts import SignedIn
 from ..work.house.house import House
 from ..work.house.problems import Row
+
+Asked = ParamSpec("Asked")
+Answer = TypeVar("Answer")
 
 COOKIE = "vokari_sign_in"
 LARGEST_FORM, LARGEST_SIGN_IN = 3_000_000, 20_000
@@ -127,10 +133,43 @@ class Posted:
         return value if isinstance(value, UploadFile) else None
 
 
+def at_once(endpoint: Callable[Asked, Answer]) -> Callable[Asked, Answer]:
+    """A page whose use cases share one transaction (`House.together`); it asks no port and takes the request first."""
+
+    @wraps(endpoint)
+    def page(*args: Asked.args, **more: Asked.kwargs) -> Answer:
+        request = more["request"]
+        assert isinstance(request, Request)
+        with house_of(request).together():
+            return endpoint(*args, **more)
+
+    return page
+
+
+def masked(token: str) -> str:
+    """A form's token as a page shows it, another each time, so that nothing can be told of it by how well pages are compressed
+    (CVE-2013-3587)."""
+    raw = token.encode()
+    mask = secrets.token_bytes(len(raw))
+    return urlsafe_b64encode(mask + bytes(a ^ b for a, b in zip(mask, raw, strict=True))).decode()
+
+
+def _fits(shown: object, token: str) -> bool:
+    """Whether a form carries this token, masked."""
+    try:
+        raw = urlsafe_b64decode(shown) if isinstance(shown, str) else b""
+    except ValueError:
+        return False
+    mask, rest = raw[: len(raw) // 2], raw[len(raw) // 2 :]
+    return len(mask) == len(rest) and secrets.compare_digest(
+        bytes(a ^ b for a, b in zip(mask, rest, strict=True)), token.encode()
+    )
+
+
 def posted(request: Request, signed: Signed, form: Annotated[FormData, Depends(read_form)]) -> Posted:
     """The form, once it carries the token of its sign-in."""
     token = form.get("form_token") or request.headers.get("X-Form-Token") or ""
-    if not isinstance(token, str) or not secrets.compare_digest(token.encode(), signed.form_token.encode()):
+    if not _fits(token, signed.form_token):
         raise BadForm("This form was opened in another sign-in. Load the page again, then repeat what you did.")
     return Posted(signed, form)
 

@@ -2,6 +2,7 @@
 
 import time
 from datetime import UTC, datetime
+from functools import partial
 from pathlib import Path
 from typing import Any
 from urllib.parse import unquote
@@ -16,13 +17,15 @@ from ..core.calls.fates import FAIL_SAFE, FATE_NAMES, FATES, REASONS
 from ..core.checks.mends import MENDS
 from ..core.flows.shown import words
 from ..core.numbers.numbering import caller_in_words, caller_shown, shown
-from ..work.agency import clients, today
+from ..work.agency import column, today
 from ..work.agency.access import Actor
 from ..work.agency.accounts import SignedIn
+from ..work.agency.clients import ClientName
 from ..work.hours import switches
 from ..work.house.house import House
 from ..work.house.problems import Problem
 from ..work.house.views import ClientView
+from .doors import masked
 
 ZONE_COOKIE = "vokari_zone"
 HERE = Path(__file__).parent
@@ -88,7 +91,7 @@ class Pages:
     def __init__(self, house: House) -> None:
         self.house = house
         self.environment = templates()
-        self.marks: dict[int, tuple[float, set[int]]] = {}
+        self.marks: dict[int, tuple[float, list[ClientName]]] = {}
 
     def show(
         self, request: Request, template: str, signed: SignedIn, *, client: ClientView | None = None, section: str = "",
@@ -104,20 +107,22 @@ class Pages:
         return self._html(template, context, status)
 
     def around(self, request: Request, signed: SignedIn, client: ClientView | None) -> dict[str, Any]:
-        """What the frame shows: the clients, with a mark where something needs a person, and the time."""
-        partial = is_partial(request)
-        column = [] if partial else clients.names(self.house, signed.actor)
-        needing = set() if partial or not signed.actor.works else self.needing(signed.actor)
-        now, reader = self.house.now(), zone_here(request)
-        top = switches.top_line(self.house, signed.actor, client.id) if client and not partial else None
+        """What the frame shows: the clients, with a mark where something needs a person, the client's hours, and the time. What
+        only a whole page shows is looked up when the frame is drawn."""
+        now, reader, client_id = self.house.now(), zone_here(request), client.id if client else None
         here = reader.key if client and reader and differs(now, reader, ZoneInfo(client.time_zone)) else ""
         return {
-            "request": request, "signed": signed, "actor": signed.actor, "client": client, "clients": column,
-            "needing": needing, "now": now, "partial": partial, "said": "", "top": top, "your_zone": here,
+            "request": request, "signed": signed, "form_token": masked(signed.form_token), "actor": signed.actor, "client": client,
+            "column_of": partial(column.view, self.house, signed.actor, client_id),
+            "in_need_of": partial(self.needing, signed.actor), "shown_in_need": column.SHOWN,
+            "top_of": partial(switches.top_line, self.house, signed.actor),
+            "now": now, "partial": is_partial(request), "said": "", "your_zone": here,
         }  # fmt: skip
 
-    def needing(self, actor: Actor) -> set[int]:
-        """The clients marked in the column. Every page shows them, so they may be a few seconds old."""
+    def needing(self, actor: Actor) -> list[ClientName]:
+        """The clients that need a person, worst first. Every page shows them, so they may be a few seconds old."""
+        if not actor.works:
+            return []
         known = self.marks.get(actor.agency_id)
         if known is None or time.monotonic() - known[0] > MARKS_KEPT:
             known = (time.monotonic(), today.clients_in_need(self.house, actor))

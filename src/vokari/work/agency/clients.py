@@ -11,7 +11,7 @@ from sqlalchemy.exc import IntegrityError
 from ...core.agency import defaults, zones
 from ...core.agency.zones import zone_of
 from ...core.numbers import choosing, naming, numbering
-from ...store.agency import Agency, Client, TestPhone
+from ...store.agency import Client, TestPhone
 from ..house import jobs, meanwhile
 from ..house.house import House
 from ..house.problems import Problem, Problems, Row
@@ -46,15 +46,6 @@ def zones_for(house: House, country: str, city: str) -> tuple[zones.Zone, ...]:
     return zones.fitting(country if country in COUNTRIES else "", city, house.now().year)
 
 
-def listed(house: House, actor: Actor) -> list[ClientView]:
-    """The clients the actor may see, by name."""
-    with house.begin() as session:
-        query = select(Client).where(Client.agency_id == actor.agency_id).order_by(func.lower(Client.name))
-        if not actor.works:
-            query = query.where(Client.id == actor.client_id)
-        return ClientView.all(session.scalars(query))
-
-
 @dataclass(frozen=True, slots=True)
 class ClientName:
     """A client as the column of every page names it."""
@@ -70,13 +61,6 @@ def names(house: House, actor: Actor) -> list[ClientName]:
         if not actor.works:
             query = query.where(Client.id == actor.client_id)
         return [ClientName(*row) for row in session.execute(query.order_by(func.lower(Client.name)))]
-
-
-def agency_name(house: House, actor: Actor) -> str:
-    """The name of the actor's agency."""
-    with house.begin() as session:
-        agency = session.get(Agency, actor.agency_id)
-    return agency.name if agency else ""
 
 
 def get(house: House, actor: Actor, client_id: int) -> ClientView:

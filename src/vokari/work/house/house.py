@@ -1,12 +1,13 @@
 """What every use case works with: the database, the ports, and what a process keeps made ready."""
 
+import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import Engine
+from sqlalchemy import Engine, event
 from sqlalchemy.orm import Session
 
 from ...core.flows.running.flow import Flow
@@ -14,6 +15,13 @@ from ...core.hours.timetable import Timetable
 from .kept import Kept, committed
 from .outside import guarded, transaction
 from .ports import PORTS, CarrierPort, Clock, FilesPort, PostPort, SpeechPort, WebPort
+
+
+class _Together(threading.local):
+    session: Session | None = None
+
+
+_together = _Together()
 
 
 @dataclass(frozen=True)
@@ -41,11 +49,30 @@ class House:
 
     @contextmanager
     def begin(self) -> Iterator[Session]:
-        """One transaction: committed at the end, rolled back when anything is raised. No port may be asked within it."""
+        """One transaction: committed at the end, rolled back when anything is raised. No port may be asked within it. Within
+        `together` it is a part of that one."""
+        outer = _together.session
+        if outer is not None:
+            yield outer
+            return
         with transaction(), Session(self.engine, expire_on_commit=False) as session:
             with session.begin():
                 yield session
             committed(session)
+
+    @contextmanager
+    def together(self) -> Iterator[None]:
+        """One transaction for all the use cases that this thread carries out meanwhile: a page that asks several reads what they
+        share once, and sees one state of things."""
+        with self.begin() as session:
+            # A session holds what it has read only as long as somebody uses it.
+            held: list[object] = []
+            event.listen(session, "loaded_as_persistent", lambda _, row: held.append(row))
+            _together.session = session
+            try:
+                yield
+            finally:
+                _together.session = None
 
     def now(self) -> datetime:
         return self.clock.now()
