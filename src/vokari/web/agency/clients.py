@@ -9,6 +9,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from ...core.agency import zones
+from ...core.calls.fates import FATES
 from ...core.numbers import choosing, naming
 from ...core.reports import periods
 from ...core.reports import route_map as routemap
@@ -19,7 +20,7 @@ from ...work.agency.clients import COUNTRIES, ClientForm, NumberRules
 from ...work.house.views import ClientView
 from ...work.numbers import numbers
 from ...work.reports import reports
-from ..doors import Form, Id, Posted, Signed, house_of
+from ..doors import Form, Id, Posted, Signed, at_once, house_of
 from ..pages import Pages, by_field, go
 
 router = APIRouter()
@@ -87,6 +88,7 @@ def take_on(request: Request, posted: Form) -> Response:
 
 
 @router.get("/clients/{client_id}")
+@at_once
 def route_map(request: Request, signed: Signed, client_id: Id, period: str = "30") -> Response:
     """The client's page: lead sources, flows and fates of a period, drawn."""
     house, pages = house_of(request), request.app.state.pages
@@ -101,15 +103,18 @@ def route_map(request: Request, signed: Signed, client_id: Id, period: str = "30
         (source, number, flow) for source, number, flow, _, _ in routes if (source, number) not in known
     )
     lanes += [Lane(*one) for one in passed]
-    report = reports.by_source(house, signed.actor, client_id, chosen)
+    total: dict[str, int] = dict.fromkeys(FATES, 0)
+    for _, _, _, fate, count in routes:
+        total[fate] += count
     response: Response = pages.show(
         request, "agency/route_map.html", signed, client=client, section="map", map=routemap.draw(lanes, routes), view=view,
-        period=period, report=report, sizes=routemap, choices=periods.CHOICES,
+        period=period, total=total, sizes=routemap, choices=periods.CHOICES,
     )  # fmt: skip
     return response
 
 
 @router.get("/clients/{client_id}/settings")
+@at_once
 def settings(request: Request, signed: Signed, client_id: Id, mailbox: Id = 0) -> Response:
     """The client's settings, its mailboxes, and the agency's test phones."""
     return _settings(request, signed, client_id, mailbox_open=mailbox)
@@ -156,6 +161,7 @@ def change(request: Request, posted: Form, client_id: Id) -> Response:
 
 
 @router.get("/clients/{client_id}/trail")
+@at_once
 def what_was_done(request: Request, signed: Signed, client_id: Id, before: Id | None = None) -> Response:
     """The audit trail."""
     house, pages = house_of(request), request.app.state.pages

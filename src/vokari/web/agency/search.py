@@ -4,13 +4,14 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from ...work.agency import search
-from ..doors import Signed, house_of
+from ..doors import Signed, at_once, house_of
 from ..pages import Pages, is_partial
 
 router = APIRouter()
 
 
 @router.get("/find")
+@at_once
 def find(request: Request, signed: Signed, q: str = "") -> Response:
     """Hits for a few letters or digits: as a list under the field for htmx, else as a page."""
     pages: Pages = request.app.state.pages

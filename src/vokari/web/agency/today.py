@@ -1,50 +1,44 @@
-"""Today, and the list of clients."""
-
-from datetime import timedelta
-from zoneinfo import ZoneInfo
+"""Today: what needs a person, and the ledger of clients."""
 
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
+from ...core import asked as read
 from ...core.reports import charts
-from ...core.reports.periods import Period
-from ...work.agency import clients, today
-from ...work.reports import reports
-from ...work.reports.reports import Tally
-from ..doors import Signed, house_of
+from ...work.agency import ledger, today
+from ...work.agency.ledger import Asked, LedgerLine
+from ..doors import Signed, at_once, house_of
 from ..pages import Pages
 
 router = APIRouter()
-STRIP_DAYS = 14
+NEEDS = 20
+"""How many needs are shown at first, and how many more each time."""
 
 
 @router.get("/")
+@at_once
 def page(request: Request, signed: Signed) -> Response:
-    """Today: what needs a person now, and every client with its last two weeks."""
+    """Today: what needs a person now, and a page of the clients with their last two weeks."""
     house, pages = house_of(request), request.app.state.pages
     if not signed.actor.works:
         return RedirectResponse(f"/clients/{signed.actor.client_id}", 303)
-    ledger = clients.listed(house, signed.actor)
-    now = house.now()
-    last = now.date() + timedelta(days=1)
-    by_client = reports.by_client(house, signed.actor, Period(last - timedelta(days=STRIP_DAYS + 1), last))
-    day, strips = Tally(), {}
-    for client in ledger:
-        local = now.astimezone(ZoneInfo(client.time_zone)).date()
-        days = dict(by_client.get(client.id, ()))
-        for fate, count in (days[local].by_fate if local in days else {}).items():
-            day.by_fate[fate] += count
-        counts = {one: tally.by_fate for one, tally in days.items()}
-        shown = [tally for one, tally in days.items() if local - timedelta(days=STRIP_DAYS) < one <= local]
-        most = max([4, *(tally.calls for tally in shown)])
-        strips[client.id] = (
-            charts.strip(counts, local, STRIP_DAYS, most, 26),
-            sum(tally.calls for tally in shown),
-            sum(tally.by_fate["lost"] for tally in shown),
-        )
+    query = request.query_params
+    asked = Asked(
+        query.get("q", "").replace("\0", " ").strip()[:60],
+        query.get("sort", "") if query.get("sort") in ledger.SORTS else "name",
+        min(read.whole(query.get("start", "")) or 0, 10**6),
+    )
+    found = ledger.view(house, signed.actor, asked)
+    needs = today.needs(house, signed.actor)
     assert isinstance(pages, Pages)
     return pages.show(
-        request, "agency/today.html", signed, section="today", day=day, needs=today.needs(house, signed.actor), ledger=ledger,
-        strips=strips, agency=clients.agency_name(house, signed.actor), calls_now=today.calls_now(house, signed.actor),
+        request, "agency/today.html", signed, section="today", ledger=found, strips={one.id: strip(one) for one in found.lines},
+        needs=needs, shown=max(NEEDS, min(read.whole(query.get("needs", "")) or 0, len(needs))), more=NEEDS, page=ledger.PAGE,
         short=today.short_of_space(house, signed.actor),
     )  # fmt: skip
+
+
+def strip(line: LedgerLine) -> dict[str, str]:
+    """The strip of a client's last days: an SVG path a fate."""
+    most = max([4, *(sum(counts.values()) for counts in line.days.values())])
+    return charts.strip(line.days, line.today, ledger.DAYS, most, 26)

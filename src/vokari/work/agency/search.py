@@ -56,19 +56,23 @@ def _like(column: InstrumentedAttribute[str], text: str) -> ColumnElement[bool]:
 
 def _by_name(session: Session, actor: Actor, text: str) -> Iterator[Hit]:
     """Names that begin with the text stand before those that hold it elsewhere."""
-    start = text.lower()
-    clients = session.scalars(select(Client).where(Client.agency_id == actor.agency_id, _like(Client.name, text)))
-    for client in sorted(clients, key=lambda one: (not one.name.lower().startswith(start), one.name.lower()))[:MOST]:
+    clients = session.scalars(
+        select(Client)
+        .where(Client.agency_id == actor.agency_id, _like(Client.name, text))
+        .order_by(~Client.name.istartswith(text, autoescape=True), func.lower(Client.name))
+        .limit(MOST)
+    )
+    for client in clients:
         yield Hit("client", client.id, ClientView.of(client), client.name)
     flows = session.execute(
-        select(CallFlow, Client)
+        select(CallFlow.id, CallFlow.mark, CallFlow.name, Client)
         .join(Client, Client.id == CallFlow.client_id)
         .where(CallFlow.agency_id == actor.agency_id, or_(_like(CallFlow.name, text), CallFlow.mark == text.upper()))
         .order_by(func.lower(CallFlow.name), Client.name)
         .limit(MOST)
     )
-    for flow, client in flows:
-        yield Hit("flow", flow.id, ClientView.of(client), f"{flow.mark} {flow.name}")
+    for flow_id, mark, name, client in flows:
+        yield Hit("flow", flow_id, ClientView.of(client), f"{mark} {name}")
     sources = session.execute(
         select(LeadSource, Client)
         .join(Client, Client.id == LeadSource.client_id)
