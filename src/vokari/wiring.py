@@ -1,13 +1,12 @@
 """Puts the house together: the database and the adapters behind the ports."""
 
-import hashlib
 from collections.abc import Callable, Sequence
-from pathlib import Path
 from typing import TypeVar
 
 import httpx
 import structlog
 
+from .files import FilesInFolder
 from .formats.call_control.records import CallRecord, CallStanding, Records, read_records, read_standings
 from .formats.call_control.signature import carrier_secret
 from .settings import Settings
@@ -22,32 +21,6 @@ from .work.numbers.numbers import CARRIER
 Answer = TypeVar("Answer")
 
 log = structlog.get_logger()
-
-
-class FilesInFolder:
-    """Files in a folder, named by the SHA-256 of their content."""
-
-    def __init__(self, folder: Path) -> None:
-        self.folder = folder
-
-    def put(self, content: bytes, suffix: str) -> str:
-        name = hashlib.sha256(content).hexdigest() + suffix
-        path = self._path(name)
-        if not path.exists():
-            path.parent.mkdir(parents=True, exist_ok=True)
-            partial = path.with_suffix(".partial")
-            partial.write_bytes(content)
-            partial.rename(path)
-        return name
-
-    def get(self, name: str) -> bytes:
-        try:
-            return self._path(name).read_bytes()
-        except OSError as error:
-            raise KeyError(name) from error
-
-    def _path(self, name: str) -> Path:
-        return self.folder / name[:2] / name
 
 
 class CarrierOverHttp:

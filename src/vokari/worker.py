@@ -13,7 +13,7 @@ from procrastinate import App, PsycopgConnector, RetryStrategy
 from .pulse import Pulse
 from .settings import Settings, from_environment
 from .wiring import build
-from .work.calls import asking, messages, notifying, reconciling
+from .work.calls import asking, exports, messages, notifying, reconciling
 from .work.flows import speech
 from .work.holding import turns
 from .work.house import maintenance
@@ -70,6 +70,17 @@ def create(house: House, database_url: str) -> App:
     @app.task(name="take_order", retry=again)
     def take_order(order_id: int) -> None:
         orders.run(house, order_id)
+
+    @app.task(name="make_export", retry=RetryStrategy(max_attempts=3, wait=5))
+    def make_export(export_id: int) -> None:
+        exports.make(house, export_id)
+
+    @app.periodic(cron="41 3 * * *")
+    @app.task(name="forget_exports")
+    def forget_exports(timestamp: int) -> None:
+        forgotten = exports.forget_old(house)
+        if forgotten:
+            log.info("exports forgotten", count=forgotten, at=timestamp)
 
     @app.periodic(cron="* * * * *")
     @app.task(name="follow_ports")

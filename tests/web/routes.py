@@ -13,7 +13,7 @@ from tests.world import World, main_line
 from vokari.core.flows.drafting.edits import AddStep
 from vokari.core.hours.document import EMPTY_WEEK, Hours, OneOff
 from vokari.formats.flow_file import FlowFile, write
-from vokari.store.calls import CallRecording, VoiceMessage
+from vokari.store.calls import CallRecording, Export, VoiceMessage
 from vokari.work.calls import history
 from vokari.work.calls.history import CallFilter
 from vokari.work.flows import drafts, rehearsals, speech
@@ -37,7 +37,8 @@ RESULTS = {
     "/clients/{client_id}", "/clients/{client_id}/calls", "/clients/{client_id}/calls/live", "/clients/{client_id}/calls.csv",
     "/clients/{client_id}/calls/{call_id}", "/clients/{client_id}/messages/{message_id}.wav", "/clients/{client_id}/report",
     "/clients/{client_id}/report.csv", "/clients/{client_id}/events", "/clients/{client_id}/lines",
-    "/clients/{client_id}/talks/{talk_id}.wav",
+    "/clients/{client_id}/talks/{talk_id}.wav", "/clients/{client_id}/exports/{export_id}",
+    "/clients/{client_id}/exports/{export_id}/calls.csv",
 }  # fmt: skip
 """What a client's own people may see; every other route but those of hours is for owners and specialists."""
 PASSWORD_FORM = {"old": "four-quiet-herons", "new": "five-loud-geese", "again": "five-loud-geese"}
@@ -112,14 +113,17 @@ def filled(world: World, called: str) -> Ids:
     yard = made(keeping.keep_team(*args, None, {"name": "Yard", "members": [{"person": ada.key}]}))
     switch = made(switches.start(*args, "closed", "18:00"))
     drafts.edit(*args, flow.id, [AddStep(id="a", kind="announcement", fill={"name": "Welcome"})])
-    sound, stored = (
-        world.house.files.put(b"RIFF a sound", ".wav"),
-        {"agency_id": world.agency_id, "client_id": world.client.id},
-    )
+    sound, table = world.house.files.put(b"RIFF a sound", ".wav"), world.house.files.put(b"Start", ".csv")
+    stored = {"agency_id": world.agency_id, "client_id": world.client.id}
     with world.house.begin() as session:
         heard = {**stored, "call_id": call.id, "at": NOON, "seconds": 4.0, "recording": "r", "file": sound}
         message, talk = VoiceMessage(**heard, mailbox="mb"), CallRecording(**heard)
         session.add_all([message, talk])
+        session.flush()
+        export = Export(
+            **stored, user_id=world.actor.user_id, made_at=NOON, wanted={}, rows=0, state="done", file=table
+        )
+        session.add(export)
         session.flush()
         version = session.scalar(text("SELECT live_version_id FROM flows WHERE id = :flow"), {"flow": flow.id})
         job = session.scalar(text(
@@ -129,13 +133,13 @@ def filled(world: World, called: str) -> Ids:
         {
             "client_id": world.client.id, "flow_id": flow.id, "source_id": source.id, "number_id": number.id, "call_id": call.id,
             "rehearsal_id": rehearsal.id, "version_id": version, "row": "m", "message_id": message.id, "talk_id": talk.id, "name": "1",
-            "order_id": order.id, "kind": "csv", "callee": "person", "port_id": port.id,
+            "order_id": order.id, "export_id": export.id, "kind": "csv", "callee": "person", "port_id": port.id,
             "hours_id": opening.id, "list_id:int": shared_list.id, "ident": "x1", "period": period, "form": "ics",
             "person:int": ada.id, "team:int": yard.id, "row_id:int": ada.id,
             "token": calendars.feed_path(world.house, opening).split("/")[-1].removesuffix(".ics"),
         },
         {
-            "other": other.id, "wanting": wanting.id, "asked_for": wanting.asked_for[0], "ben": ben.id, "job": job,
+            "other": other.id, "other_number": other.e164, "wanting": wanting.id, "asked_for": wanting.asked_for[0], "ben": ben.id, "job": job,
             "switch": switch.id, "sources": [one.id for one in sources.lead_sources(*args)], "ada_key": ada.key, "phone": f"{area}6{last}",
             "speech": speech.sound(world.house, "Hello", "en-US").name,
             "duty": on_duty.path_of(world.house, ada), "file": write(FlowFile(flow=main_line(name="Brought", mark="BR"))),
@@ -213,6 +217,7 @@ def forms(ids: Ids) -> dict[str, dict[str, Any]]:
         "/clients/{client_id}/numbers/missing": {"source": some["sources"]},
         "/clients/{client_id}/numbers/order": {"line-1-on": "1", "line-1-number": "+13035550101", "line-1-name": "Posters"},
         "/clients/{client_id}/orders/{order_id}": {"do": "stop"},
+        "/clients/{client_id}/exports/{export_id}": {},
         "/clients/{client_id}/numbers/take": {"number": "+13035550102", "source": ""},
         "/clients/{client_id}/numbers/change": {"number": [ids.values["number_id"]], "set_whisper": "1", "whisper": "Boatyard", "do": "apply"},
         "/clients/{client_id}/numbers/undo": {"last_bulk": True},
@@ -220,7 +225,7 @@ def forms(ids: Ids) -> dict[str, dict[str, Any]]:
         "/clients/{client_id}/numbers/{number_id}/fail-safe": {},
         "/clients/{client_id}/numbers/{number_id}/give": {"source": elsewhere, "since": "2027-02-01T09:00", "until": ""},
         "/clients/{client_id}/numbers/{number_id}/cancel": {"moment": "2027-02-01T14:00:00"},
-        "/clients/{client_id}/numbers/{number_id}/swap": {"other": some["other"], "since": ""},
+        "/clients/{client_id}/numbers/{number_id}/swap": {"other": some["other_number"], "since": ""},
         "/clients/{client_id}/numbers/health": {"number": [some["other"]]},
         "/clients/{client_id}/numbers/{number_id}/documents": {"path": f"{wanting}/documents", "kind": some["asked_for"], "files": {"file": ("bill.pdf", PDF)}},
         "/clients/{client_id}/numbers/{number_id}/rest": {"path": f"{client}/numbers/{some['other']}/rest", "do": "wake"},

@@ -20,12 +20,12 @@ UNSEEN = ("Cc", "Cf", "Cs", "Zs", "Zl", "Zp")
 E164 = re.compile(r"\+[1-9][0-9]{1,14}")
 
 
-def to_csv(header: Sequence[str], rows: Iterable[Sequence[object]]) -> str:
-    """The rows as CSV with CRLF line ends."""
+def to_csv(header: Sequence[str] | None, rows: Iterable[Sequence[object]]) -> str:
+    """The rows as CSV with CRLF line ends; without a header (None) as a further part of a table."""
     out = io.StringIO()
     writer = csv.writer(out)
-    for row in ([header], rows):
-        writer.writerows([_safe(cell) for cell in cells] for cells in row)
+    for some in ([header] if header else [], rows):
+        writer.writerows([_safe(cell) for cell in cells] for cells in some)
     return out.getvalue()
 
 

@@ -1,33 +1,32 @@
 """Calls: the log, those in progress, one call with its way, and the sound of messages."""
 
 import uuid
+from collections.abc import Iterator
 from datetime import datetime
 from typing import Any
 from zoneinfo import ZoneInfo
 
 from fastapi import APIRouter, Request
-from fastapi.responses import Response
+from fastapi.responses import RedirectResponse, Response, StreamingResponse
 
 from ...core import asked
-from ...core.calls.fates import FAIL_SAFE
 from ...core.flows.shown import drawing, outline, way
 from ...core.numbers.numbering import caller_shown
 from ...core.reports import periods
-from ...formats.tables import to_csv
+from ...formats.tables import CSV
 from ...work.agency import clients
 from ...work.agency.access import NotFound
-from ...work.calls import history
+from ...work.calls import exports, history
+from ...work.calls.exports import Straight
 from ...work.calls.history import CallFilter, CallPage
 from ...work.holding import board
 from ...work.house.views import ClientView
 from ...work.numbers import sources
-from ..doors import Id, Signed, house_of
-from ..pages import Pages, is_partial
+from ..doors import Form, Id, Signed, at_once, house_of
+from ..pages import Pages, go, is_partial
 from .transcripts import transcript
 
 router = APIRouter()
-LARGEST_EXPORT = 50_000
-CREDITED_BY = {"assignment": "number dialled", "key": "key pressed", "late": "number dialled, late"}
 
 
 def _filter(request: Request, client: ClientView) -> tuple[CallFilter, dict[str, str], str]:
@@ -57,6 +56,7 @@ def _filter(request: Request, client: ClientView) -> tuple[CallFilter, dict[str,
 
 
 @router.get("/clients/{client_id}/calls")
+@at_once
 def log(request: Request, signed: Signed, client_id: Id, before: str = "") -> Response:
     """The log of calls, narrowed and by pages."""
     house, pages = house_of(request), request.app.state.pages
@@ -77,6 +77,7 @@ def log(request: Request, signed: Signed, client_id: Id, before: str = "") -> Re
 
 
 @router.get("/clients/{client_id}/calls/live")
+@at_once
 def live_part(request: Request, signed: Signed, client_id: Id) -> Response:
     """The calls in progress, as a part of the page."""
     house, pages = house_of(request), request.app.state.pages
@@ -89,40 +90,47 @@ def live_part(request: Request, signed: Signed, client_id: Id) -> Response:
 
 @router.get("/clients/{client_id}/calls.csv")
 def export(request: Request, signed: Signed, client_id: Id) -> Response:
-    """The calls of a period as CSV."""
+    """The calls of a period as CSV: at once, or where they are many as a file to wait for."""
     house = house_of(request)
     client = clients.get(house, signed.actor, client_id)
     wanted, _, _ = _filter(request, client)
-    zone = ZoneInfo(client.time_zone)
-    found = history.log(house, signed.actor, client_id, wanted, limit=LARGEST_EXPORT)
-    header = (
-        "Start",
-        "Caller",
-        "Number",
-        "Lead source",
-        "Credited by",
-        "Flow",
-        "Fate",
-        "Reason",
-        "Fail-safe",
-        "Seconds",
-        "Seconds talked",
-        "Labels",
-    )
-    rows = (
-        (
-            line.call.started_at.astimezone(zone).isoformat(timespec="seconds"), line.call.caller, line.number, line.source,
-            CREDITED_BY.get(line.call.source_by, ""), line.flow, line.call.fate.replace("_", " "), line.call.reason,
-            FAIL_SAFE.get(line.call.fail_safe, ""), line.call.seconds, line.call.talk_seconds,
-            ", ".join(line.call.labels),
-        )
-        for line in found
-    )  # fmt: skip
+    found = exports.ask(house, signed.actor, client_id, wanted)
+    if isinstance(found, Straight):
+        return _csv(found.parts)
+    return RedirectResponse(f"/clients/{client_id}/exports/{found.id}", 303)
+
+
+@router.get("/clients/{client_id}/exports/{export_id}")
+def export_progress(request: Request, signed: Signed, client_id: Id, export_id: Id) -> Response:
+    """How far an export is; asks again by itself until it is done."""
+    house, pages = house_of(request), request.app.state.pages
+    found = exports.progress(house, signed.actor, client_id, export_id)
+    template = "calls/export_part.html" if is_partial(request) else "calls/export.html"
+    client = clients.get(house, signed.actor, client_id)
+    assert isinstance(pages, Pages)
+    return pages.show(request, template, signed, client=client, section="calls", export=found, kept=exports.KEPT.days)
+
+
+@router.post("/clients/{client_id}/exports/{export_id}")
+def stop_export(request: Request, posted: Form, client_id: Id, export_id: Id) -> Response:
+    """Stops an export."""
+    exports.stop(house_of(request), posted.actor, client_id, export_id)
+    return go(request, f"/clients/{client_id}/exports/{export_id}")
+
+
+@router.get("/clients/{client_id}/exports/{export_id}/calls.csv")
+def export_file(request: Request, signed: Signed, client_id: Id, export_id: Id) -> Response:
+    """The file of an export."""
+    return _csv(exports.fetch(house_of(request), signed.actor, client_id, export_id))
+
+
+def _csv(parts: Iterator[bytes]) -> Response:
     headers = {"Content-Disposition": 'attachment; filename="calls.csv"'}
-    return Response(to_csv(header, rows), media_type="text/csv; charset=utf-8", headers=headers)
+    return StreamingResponse(parts, media_type=CSV, headers=headers)
 
 
 @router.get("/clients/{client_id}/calls/{call_id}")
+@at_once
 def one(request: Request, signed: Signed, client_id: Id, call_id: uuid.UUID) -> Response:
     """One call, in progress or over, with the way it took."""
     house, pages = house_of(request), request.app.state.pages

@@ -1,6 +1,6 @@
 """The ports to what is outside: clock, carrier, speech, post, files and the web."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from typing import Protocol
@@ -149,8 +149,17 @@ class FilesPort(Protocol):
     def put(self, content: bytes, suffix: str) -> str:
         """Keeps a file and gives the name it is found by, which follows from its content."""
 
+    def put_parts(self, parts: Iterable[bytes], suffix: str) -> str:
+        """Keeps a file that comes in parts, of which no more than one is in memory."""
+
     def get(self, name: str) -> bytes:
         """The content of a file. Raises KeyError when there is none."""
+
+    def parts(self, name: str) -> Iterator[bytes]:
+        """The content of a file in parts. Raises KeyError when there is none."""
+
+    def forget(self, name: str) -> None:
+        """Forgets a file, if it is there."""
 
 
 PORTS = ("carrier", "speech", "post", "files", "web")
