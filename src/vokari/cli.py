@@ -1,12 +1,14 @@
 """The command line: the same use cases from a terminal."""
 
 import argparse
+import socket
 import sys
 from dataclasses import replace
 
 from . import flowcli, hourscli
 from .settings import Settings, from_environment
 
+MOST_WORKERS = 64
 NO_DATABASE = "postgresql+psycopg://"
 """For what describes the program and reads nothing."""
 
@@ -25,6 +27,11 @@ def parser() -> argparse.ArgumentParser:
 
     serve = commands.add_parser("serve", help="serve the application, the call control or the carrier stand-in")
     serve.add_argument("part", nargs="?", choices=("web", "control", "carrier"), default="web")
+    serve.add_argument(
+        "--workers", type=int, default=1, help="how many processes answer at the port (one unless given)"
+    )
+    serve.add_argument("--listening", type=int, help=argparse.SUPPRESS)
+    serve.add_argument("--crew", type=int, help=argparse.SUPPRESS)
     serve.set_defaults(run=run_serve)
 
     worker = commands.add_parser("worker", help="do the background work")
@@ -50,14 +57,23 @@ def parser() -> argparse.ArgumentParser:
 
 
 def run_serve(options: argparse.Namespace) -> int:
-    import uvicorn
+    from .local.crew import listening, serve
+    from .serving import run
 
     settings = from_environment()
     ports = {"web": settings.port, "control": settings.control_port, "carrier": settings.carrier_port}
-    factory = f"vokari.serving:{options.part}"
-    uvicorn.run(
-        factory, factory=True, host="127.0.0.1", port=ports[options.part], log_level="warning", access_log=False
-    )
+    if not 1 <= options.workers <= (1 if options.part == "carrier" else MOST_WORKERS):
+        print(f"vokari: 1 to {MOST_WORKERS} workers, and one for the carrier stand-in.", file=sys.stderr)
+        return 2
+    if options.workers > 1:
+        serve(settings, options.part, ports[options.part], options.workers)
+    else:
+        fd = options.listening
+        run(
+            options.part,
+            listening(ports[options.part]) if fd is None else socket.socket(fileno=fd),
+            crew=options.crew,
+        )
     return 0
 
 

@@ -1,11 +1,17 @@
 """The applications as a server starts them, each from the environment."""
 
 import asyncio
+import gc
+import os
+import signal
+import socket
 import threading
+import time
 from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
 
 import structlog
+import uvicorn
 from fastapi import FastAPI
 from sqlalchemy.exc import SQLAlchemyError
 
@@ -17,6 +23,31 @@ from .work.house import maintenance
 from .work.house.house import House
 
 log = structlog.get_logger()
+
+
+ORPHAN_EVERY = 1.0
+
+
+def run(part: str, listener: socket.socket, *, crew: int | None = None) -> None:
+    """Serves one part at a socket that listens, until the process is told to end; one of several also ends when the process
+    that started them, `crew`, is gone, so that none is left at the port."""
+    if crew is not None:
+        threading.Thread(target=_end_alone, args=(crew,), daemon=True, name="crew").start()
+    config = uvicorn.Config(f"vokari.serving:{part}", factory=True, log_level="warning", access_log=False)
+    uvicorn.Server(config).run(sockets=[listener])
+
+
+def settle() -> None:
+    """Takes what a part has made ready for good (modules, applications, tables of numbers and holidays) out of Python's garbage
+    collector, which would otherwise look at all of it again every few requests; what requests leave is collected as before."""
+    gc.collect()
+    gc.freeze()
+
+
+def _end_alone(parent: int) -> None:
+    while os.getppid() == parent:
+        time.sleep(ORPHAN_EVERY)
+    os.kill(os.getpid(), signal.SIGTERM)
 
 
 def web() -> FastAPI:
@@ -56,6 +87,7 @@ def beating(app: FastAPI, pulse: Pulse, house: House | None, first: Callable[[],
     @asynccontextmanager
     async def lifespan(served: FastAPI) -> AsyncIterator[None]:
         async with inner(served):
+            settle()
             beats = asyncio.create_task(pulse.run(house))
             if first is not None:
                 threading.Thread(target=first, daemon=True, name="catching up").start()

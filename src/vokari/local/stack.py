@@ -56,6 +56,8 @@ class Stack:
     """The parts, each started in a session of its own so that Ctrl-C reaches only the parent."""
 
     settings: Settings
+    listener: socket.socket | None = None
+    """A socket that all parts listen at, each of which is called after what it serves and its number (control.2)."""
     parts: dict[str, Part] = field(default_factory=dict)
     clock: Callable[[], float] = time.monotonic
     """Seconds by which signs of life and pauses are reckoned."""
@@ -66,6 +68,9 @@ class Stack:
         return {name: part.process for name, part in self.parts.items() if part.process is not None}
 
     def environment(self) -> dict[str, str]:
+        """What the parts are started with; several of one part have what theirs was started with."""
+        if self.listener:
+            return dict(os.environ)
         return {
             **os.environ,
             **carrier_environment(self.settings),
@@ -78,14 +83,17 @@ class Stack:
         }
 
     def start(self, name: str) -> None:
-        """Starts one part: web, control, carrier or worker."""
+        """Starts one part: web, control, carrier or worker, or one of several of them."""
         part = self.parts.get(name) or self.parts.setdefault(name, Part(name, _channel(name)))
-        words = ["worker"] if name == "worker" else ["serve", name]
+        served = name.partition(".")[0]
+        words = ["worker"] if name == "worker" else ["serve", served]
+        fds = (self.listener.fileno(),) if self.listener else ()
+        words += [f"--listening={fd}" for fd in fds] + ([f"--crew={os.getpid()}"] if fds else [])
         told = {"NOTIFY_SOCKET": _address(part.channel), "VOKARI_STARTED_BECAUSE": part.why}
-        with (self.settings.data / "log" / f"{name}.log").open("ab") as log:
+        with (self.settings.data / "log" / f"{served}.log").open("ab") as log:
             part.process = subprocess.Popen(
                 [sys.executable, "-m", "vokari.cli", *words], env={**self.environment(), **told}, cwd="/",
-                stdin=subprocess.DEVNULL, stdout=log, stderr=log, start_new_session=True,
+                stdin=subprocess.DEVNULL, stdout=log, stderr=log, start_new_session=True, pass_fds=fds,
             )  # fmt: skip
         part.started = part.heard = self.clock()
         part.ready, part.due = False, None
