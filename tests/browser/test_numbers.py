@@ -56,7 +56,9 @@ def test_nine_sources_become_nine_numbers_and_a_swap_from_tomorrow_credits_each_
     tomorrow = (datetime.now(ZoneInfo("America/New_York")) + timedelta(days=1)).replace(
         hour=0, minute=0, second=0, microsecond=0
     )
-    page.choose("select[name=other]", "Van rear")
+    page.type("[name=other]", "Van")
+    page.wait(lambda: page.find("#others option").get_attribute("value").endswith(", Van rear"))
+    page.type("[name=other]", page.find("#others option").get_attribute("value"))
     field = page.find("form[action$='/swap'] [name=since]")
     page.driver.execute_script("arguments[0].value = arguments[1]", field, tomorrow.strftime("%Y-%m-%dT%H:%M"))
     page.press("Swap")

@@ -131,7 +131,7 @@ def test_a_number_that_still_rings_asks_twice_before_it_goes(browser: Browser, w
         ("/give", {"source": "1", "since": "soon"}, "Write the moment as"),
         ("/give", {"source": "1", "since": "2020-01-01T00:00"}, "A change begins now or later"),
         ("/give", {"source": "1", "since": "2026-12-02T00:00", "until": "2026-12-01T00:00"}, "The end lies before"),
-        ("/swap", {}, "Choose the number to swap with"),
+        ("/swap", {}, "Type the number to swap with"),
         ("/cancel", {"moment": "x"}, "No change is planned"),
         ("/leave", {}, "Tick that the other carrier"),
         ("/documents", {"kind": "x"}, "does not ask for this"),

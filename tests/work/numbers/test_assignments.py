@@ -77,10 +77,10 @@ def test_a_source_can_have_a_number_for_a_time(pair: Pair) -> None:
 def test_two_numbers_swap_their_sources_from_a_moment_on(pair: Pair) -> None:
     world, number, _, second = pair
     other = world.number("+14105550143", second)
-    assert assignments.swap(world.house, world.actor, world.client.id, number.id, other.id, days(1)) == []
+    assert assignments.swap(world.house, world.actor, world.client.id, number.id, other.e164, days(1)) == []
     assert line(world, number) == [("Trade magazine", 0, 1), ("Boat show leaflet", 1, None)]
     assert line(world, other) == [("Boat show leaflet", 0, 1), ("Trade magazine", 1, None)]
-    same = assignments.swap(world.house, world.actor, world.client.id, number.id, number.id)
+    same = assignments.swap(world.house, world.actor, world.client.id, number.id, number.e164)
     assert same[0].field == "other"
 
 

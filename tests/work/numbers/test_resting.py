@@ -125,7 +125,7 @@ def test_a_number_in_service_is_not_released_and_a_resting_one_rests_once(rested
     assert [line.number.state for line in numbers.of_client(*args)].count("resting") == 1
     source = world.source("Van")
     assert "put it back in service first" in assignments.give(*args, number.id, source.id)[0].sentence
-    assert "put it back in service first" in assignments.swap(*args, other.id, number.id)[0].sentence
+    assert "No other number in service" in assignments.swap(*args, other.id, number.e164)[0].sentence
     changed = bulk.apply(*args, [other.id, number.id], bulk.Wanted(source=source.id))
     assert isinstance(changed, list)
     assert changed[0].field == "source"

@@ -13,7 +13,7 @@ from ...work.flows import bringing, drafts, files, versions
 from ...work.flows.versions import Stopped
 from ...work.house.views import CallFlowView
 from ...work.people import meanings
-from ..doors import Form, Id, Signed, house_of
+from ..doors import Form, Id, Signed, at_once, house_of
 from ..pages import Pages, by_field, go
 from . import sheet
 
@@ -21,6 +21,7 @@ router = APIRouter()
 
 
 @router.get("/clients/{client_id}/flows")
+@at_once
 def listed(request: Request, signed: Signed, client_id: Id) -> Response:
     """The client's flows."""
     return _list(request, signed, client_id)
@@ -95,6 +96,7 @@ def _bring(
 
 
 @router.get("/clients/{client_id}/flows/{flow_id}")
+@at_once
 def show(request: Request, signed: Signed, client_id: Id, flow_id: Id, row: str = "", exit: str = "") -> Response:
     """The sheet of a flow."""
     draft = drafts.opened(house_of(request), signed.actor, client_id, flow_id)
@@ -149,6 +151,7 @@ def put_live(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Resp
 
 
 @router.get("/clients/{client_id}/flows/{flow_id}/versions")
+@at_once
 def version_list(request: Request, signed: Signed, client_id: Id, flow_id: Id, live: Id = 0) -> Response:
     """The live versions, and who put which live when."""
     house, pages = house_of(request), request.app.state.pages
@@ -177,6 +180,7 @@ def put_back(request: Request, posted: Form, client_id: Id, flow_id: Id, version
 
 
 @router.get("/clients/{client_id}/flows/{flow_id}/means/{row}")
+@at_once
 def means(request: Request, signed: Signed, client_id: Id, flow_id: Id, row: str) -> Response:
     """What a Ring step means for a caller."""
     house, pages = house_of(request), request.app.state.pages

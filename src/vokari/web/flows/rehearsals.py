@@ -20,13 +20,14 @@ from ...work.flows.rehearsals import OpenRehearsal
 from ...work.house.problems import Problem
 from ...work.numbers import numbers
 from ..calls.transcripts import transcript
-from ..doors import BadForm, Form, Id, Posted, Signed, house_of
+from ..doors import BadForm, Form, Id, Posted, Signed, at_once, house_of
 from ..pages import Pages, by_field, go, is_partial
 
 router = APIRouter()
 
 
 @router.get("/clients/{client_id}/flows/{flow_id}/rehearse")
+@at_once
 def set_up(request: Request, signed: Signed, client_id: Id, flow_id: Id) -> Response:
     """The form that sets a rehearsal up."""
     return _set_up(request, signed, client_id, flow_id)
@@ -94,6 +95,7 @@ def begin(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Respons
 
 
 @router.get("/clients/{client_id}/rehearsals/{rehearsal_id}")
+@at_once
 def show(request: Request, signed: Signed, client_id: Id, rehearsal_id: uuid.UUID) -> Response:
     """The telephone beside the sheet."""
     return _show(

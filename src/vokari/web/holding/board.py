@@ -4,13 +4,14 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from ...work.holding import board
-from ..doors import Id, Signed, house_of
+from ..doors import Id, Signed, at_once, house_of
 from ..pages import Pages, is_partial
 
 router = APIRouter()
 
 
 @router.get("/clients/{client_id}/lines")
+@at_once
 def lines(request: Request, signed: Signed, client_id: Id) -> Response:
     """Who waits, how long, and who is free; for htmx the board alone."""
     pages: Pages = request.app.state.pages

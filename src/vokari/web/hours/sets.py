@@ -19,7 +19,7 @@ from ...work.hours import sets, switches, used
 from ...work.hours.sets import OpenHours
 from ...work.house.problems import Problem, Problems
 from ...work.house.views import HoursSetView
-from ..doors import Form, Id, Posted, Signed, house_of
+from ..doors import Form, Id, Posted, Signed, at_once, house_of
 from ..pages import Pages, by_field, differs, go, zone_here
 from . import painter
 
@@ -30,6 +30,7 @@ CHANGES_SHOWN = 40
 
 
 @router.get("/clients/{client_id}/hours")
+@at_once
 def listed(request: Request, signed: Signed, client_id: Id) -> Response:
     """The client's sets of hours, and its switches."""
     return listed_again(request, signed, client_id)
@@ -63,6 +64,7 @@ def create(request: Request, posted: Form, client_id: Id) -> Response:
 
 
 @router.get("/clients/{client_id}/hours/{hours_id}")
+@at_once
 def week(request: Request, signed: Signed, client_id: Id, hours_id: Id) -> Response:
     """The painted week."""
     one = sets.opened(house_of(request), signed.actor, client_id, hours_id)
@@ -142,6 +144,7 @@ def step_back(request: Request, posted: Form, client_id: Id, hours_id: Id, kind:
 
 
 @router.get("/clients/{client_id}/hours/{hours_id}/ahead")
+@at_once
 def ahead(request: Request, signed: Signed, client_id: Id, hours_id: Id, at: str = "") -> Response:
     """What is ahead: changes, gaps of those who answer, clock changes, and one moment asked."""
     house = house_of(request)
@@ -196,6 +199,7 @@ def _totals(one: Hours) -> list[tuple[str, str, str]]:
 
 
 @router.get("/clients/{client_id}/hours/{hours_id}/details")
+@at_once
 def details(request: Request, signed: Signed, client_id: Id, hours_id: Id) -> Response:
     """Name, time zone, and what was changed when."""
     one = sets.opened(house_of(request), signed.actor, client_id, hours_id)

@@ -9,13 +9,14 @@ from ...core import asked
 from ...work.house.problems import Problem, Problems
 from ...work.house.views import LeadSourceView
 from ...work.numbers import extensions
-from ..doors import Form, Id, Signed, house_of
+from ..doors import Form, Id, Signed, at_once, house_of
 from ..pages import Pages, by_field, go
 
 router = APIRouter()
 
 
 @router.get("/clients/{client_id}/extensions")
+@at_once
 def show(request: Request, signed: Signed, client_id: Id) -> Response:
     """The grid of extensions."""
     return _show(request, signed, client_id)

@@ -13,7 +13,7 @@ from ...work.flows import drafts
 from ...work.house.problems import Problem, Problems
 from ...work.numbers import assignments, fail_safes, number_form, number_page, resting
 from ...work.numbers.number_form import NumberForm
-from ..doors import Form, Id, Posted, Signed, house_of
+from ..doors import Form, Id, Posted, Signed, at_once, house_of
 from ..pages import Pages, by_field, go
 from .plan import STATE_NAMES, read_moment
 
@@ -22,6 +22,7 @@ DRAWN_WIDTH = 1000.0
 
 
 @router.get("/clients/{client_id}/numbers/{number_id}")
+@at_once
 def show(request: Request, signed: Signed, client_id: Id, number_id: Id) -> Response:
     """One number."""
     return _show(request, signed, client_id, number_id)
@@ -82,11 +83,17 @@ def give(request: Request, posted: Form, client_id: Id, number_id: Id) -> Respon
 def swap(request: Request, posted: Form, client_id: Id, number_id: Id) -> Response:
     """Swaps the sources of two numbers."""
     since, _, problems = _moments(request, posted, client_id, number_id)
-    other = posted.whole("other")
-    if other is None:
-        problems = [Problem("other", "Choose the number to swap with.")]
-    problems = problems or assignments.swap(house_of(request), posted.actor, client_id, number_id, other or 0, since)
+    other = posted.text("other")[:120]
+    problems = problems or assignments.swap(house_of(request), posted.actor, client_id, number_id, other, since)
     return _answer(request, posted, client_id, number_id, problems)
+
+
+@router.get("/clients/{client_id}/numbers/{number_id}/others")
+def others(request: Request, signed: Signed, client_id: Id, number_id: Id, other: str = "") -> Response:
+    """What the field of the number to swap with proposes."""
+    found = assignments.others(house_of(request), signed.actor, client_id, number_id, other[:120])
+    response: Response = request.app.state.pages.part(request, "numbers/others.html", signed, found=found)
+    return response
 
 
 @router.post("/clients/{client_id}/numbers/{number_id}/cancel")

@@ -15,7 +15,7 @@ from ...work.agency import clients
 from ...work.house.problems import Problem, Refused
 from ...work.numbers import bulk, health, orders, plan, resting
 from ...work.numbers.plan import Asked, PlanLine
-from ..doors import Form, Id, Posted, Signed, house_of
+from ..doors import Form, Id, Posted, Signed, at_once, house_of
 from ..pages import Pages, by_field, go
 from .plan_rows import rows_of
 
@@ -27,15 +27,22 @@ STATE_NAMES = {
 }  # fmt: skip
 
 
+SHOWN = 200
+"""How many numbers are shown unless all are asked for."""
+
+
 def read_asked(request: Request) -> tuple[Asked, dict[str, str]]:
     """How the address asks for the plan, and what was typed."""
-    typed = {name: request.query_params.get(name, "")[:60] for name in ("q", "state", "flow", "lacks", "sort", "way")}
+    typed = {
+        name: request.query_params.get(name, "")[:60] for name in ("q", "state", "flow", "lacks", "sort", "way", "all")
+    }
     return Asked(
         typed["q"], typed["state"], asked.whole(typed["flow"]), typed["lacks"], typed["sort"], typed["way"] == "down"
     ), typed
 
 
 @router.get("/clients/{client_id}/numbers")
+@at_once
 def show(request: Request, signed: Signed, client_id: Id) -> Response:
     """The plan of the client's numbers."""
     return _show(request, signed, client_id)
@@ -49,7 +56,7 @@ def _show(request: Request, signed: Signed, client_id: int, status: int = 200, *
     assert isinstance(pages, Pages)
     return pages.show(
         request, "numbers/plan.html", signed, client=found.client, section="numbers", status=status, plan=found, typed=typed,
-        rows=rows_of(found, STATE_NAMES, house.now()),
+        rows=rows_of(found, STATE_NAMES, house.now(), most=None if typed["all"] else SHOWN),
         state_names=STATE_NAMES, lack_names=plan.LACKS, grouped=typed["sort"] not in plan.SORTS,
         query=request.url.query, order=orders.latest(house, signed.actor, client_id), **{**usual, **values},
     )  # fmt: skip
@@ -145,6 +152,7 @@ def undo(request: Request, posted: Form, client_id: Id) -> Response:
 
 
 @router.get("/clients/{client_id}/numbers/health")
+@at_once
 def healthy(request: Request, signed: Signed, client_id: Id) -> Response:
     """Numbers that cost more than they bring."""
     return _health(request, signed, client_id)

@@ -43,9 +43,9 @@ class PlanRow:
     keys: list[KeySource]
 
 
-def rows_of(plan: Plan, state_names: dict[str, str], now: datetime) -> list[PlanRow]:
-    """The rows of a plan, in its order."""
-    return [_row(one, plan, state_names, now) for one in plan.numbers]
+def rows_of(plan: Plan, state_names: dict[str, str], now: datetime, most: int | None) -> list[PlanRow]:
+    """The rows of a plan in its order, at most so many of them."""
+    return [_row(one, plan, state_names, now) for one in plan.numbers[:most]]
 
 
 def _row(one: PlanLine, plan: Plan, state_names: dict[str, str], now: datetime) -> PlanRow:

@@ -10,7 +10,7 @@ from ...work.agency import clients
 from ...work.flows import drafts
 from ...work.house.problems import Problems
 from ...work.numbers import porting, sources
-from ..doors import Form, Id, Signed, house_of
+from ..doors import Form, Id, Signed, at_once, house_of
 from ..pages import Pages, by_field, go
 from .number import refused
 
@@ -18,6 +18,7 @@ router = APIRouter()
 
 
 @router.get("/clients/{client_id}/ports")
+@at_once
 def listed(request: Request, signed: Signed, client_id: Id) -> Response:
     """Numbers that come across, documents that are asked for, and numbers that leave."""
     return _list(request, signed, client_id)

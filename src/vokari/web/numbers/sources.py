@@ -9,7 +9,7 @@ from ...work.agency import clients
 from ...work.house.views import LeadSourceView
 from ...work.numbers import numbers, sources
 from ...work.numbers.sources import TAGS, SourceForm
-from ..doors import Form, Id, Posted, Signed, house_of
+from ..doors import Form, Id, Posted, Signed, at_once, house_of
 from ..pages import Pages, by_field, go
 
 router = APIRouter()
@@ -36,6 +36,7 @@ def new(request: Request, signed: Signed, client_id: Id) -> Response:
 
 
 @router.get("/clients/{client_id}/sources/{source_id}")
+@at_once
 def one(request: Request, signed: Signed, client_id: Id, source_id: Id) -> Response:
     """The form of a lead source."""
     house, pages = house_of(request), request.app.state.pages

@@ -11,13 +11,14 @@ from ...work.agency.access import NotFound, allow_agency
 from ...work.house.problems import Problem, Problems, Refused
 from ...work.people import cards, duty_line, everybody, keeping, on_duty, replacing
 from ...work.people.everybody import Everybody
-from ..doors import Form, Id, Signed, house_of
+from ..doors import Form, Id, Signed, at_once, house_of
 from ..pages import Pages, by_field, go
 
 router = APIRouter()
 
 
 @router.get("/clients/{client_id}/people")
+@at_once
 def listed(request: Request, signed: Signed, client_id: Id) -> Response:
     """The client's people and teams."""
     return show(request, signed, client_id)

@@ -14,6 +14,7 @@ from ...core.flows.conditions import tests as conditions
 from ...core.flows.conditions.base import Names
 from ...core.flows.drafting import edits
 from ...core.flows.model.document import FlowDocument
+from ...core.flows.model.walks import names_in
 from ...core.hours.timetable import Timetable
 from ...core.people import uses
 from ...core.people.directory import Person, Team
@@ -25,7 +26,7 @@ from ..agency.mailboxes import addresses
 from ..hours.ready import Standings, names_of
 from ..house.house import House
 from ..house.problems import Problem, Problems, Row
-from ..house.undoing import plain, said, standing
+from ..house.undoing import Entry, newest_first, plain, said, standing
 from ..house.views import (
     CallFlowView,
     ClientView,
@@ -198,9 +199,10 @@ def _step_back(house: House, actor: Actor, client_id: int, flow_id: int, kind: s
         client = allow(session, actor, client_id, "work", changing=True)
         flow = own_flow(session, client_id, flow_id, lock=True)
         undoable, redoable = _standing(session, actor, flow.id)
-        target = undoable if kind == "undo" else redoable
-        if target is None:
+        found = undoable if kind == "undo" else redoable
+        if found is None:
             return [Problem("", f"There is nothing of yours to {kind}.")]
+        target = session.get_one(DraftEdit, (flow.id, found.seq))
         document = FlowDocument.model_validate(flow.draft)
         changes = tuple(edits.RowChange(**one) for one in target.changes)
         names = {change.row: str((change.after or change.before or {}).get("name", "")) for change in changes}
@@ -214,10 +216,9 @@ def _step_back(house: House, actor: Actor, client_id: int, flow_id: int, kind: s
         return _open(session, house, actor, client, flow)
 
 
-def _standing(session: Session, actor: Actor, flow_id: int) -> tuple[DraftEdit | None, DraftEdit | None]:
-    """The actor's entries that undo and redo would take back now, from the log alone."""
-    own = select(DraftEdit).where(DraftEdit.flow_id == flow_id, DraftEdit.user_id == actor.user_id)
-    return standing(session.scalars(own.order_by(DraftEdit.seq)))
+def _standing(session: Session, actor: Actor, flow_id: int) -> tuple[Entry | None, Entry | None]:
+    """The actor's entries that undo and redo would take back now."""
+    return standing(newest_first(session, DraftEdit, DraftEdit.flow_id == flow_id, DraftEdit.user_id == actor.user_id))
 
 
 def history(
@@ -245,16 +246,21 @@ def own_flow(session: Session, client_id: int, flow_id: int, *, lock: bool = Fal
     return flow
 
 
-def surroundings(session: Session, house: House, actor_agency: int, client: Client) -> Surroundings:
-    """What findings must know of the client and the agency."""
+def surroundings(session: Session, house: House, client: Client, document: FlowDocument) -> Surroundings:
+    """What findings of a flow must know of the client and the agency."""
     mailboxes = session.scalars(select(Mailbox).where(Mailbox.client_id == client.id))
     sources = session.scalars(select(LeadSource.key).where(LeadSource.client_id == client.id))
-    numbers = session.scalars(
-        select(TrackingNumber.e164).where(TrackingNumber.agency_id == actor_agency, TrackingNumber.state != "released")
-    )
     now = house.now()
     tables = Standings(session, house, client.id, now).tables()
     people, teams = people_of(session, house, client.id), teams_of(session, house, client.id)
+    phones = {named.key for _, named in names_in(document, "phone")}
+    phones |= {phone.to for person in people.values() for phone in person.phones}
+    numbers = session.scalars(
+        select(TrackingNumber.e164).where(
+            TrackingNumber.agency_id == client.agency_id, TrackingNumber.state != "released",
+            TrackingNumber.e164.in_(phones),
+        )
+    )  # fmt: skip
     boxes = {one.key: bool(addresses(one.tell, people)) for one in mailboxes}
     return Surroundings(
         boxes, set(sources), set(numbers), tables, now, people, teams, set(verifying.verified(session, client.id))
@@ -265,7 +271,7 @@ def _open(session: Session, house: House, actor: Actor, client: Client, flow: Ca
     document = FlowDocument.model_validate(flow.draft)
     live = session.get(FlowVersion, flow.live_version_id) if flow.live_version_id else None
     undoable, redoable = _standing(session, actor, flow.id)
-    around = surroundings(session, house, actor.agency_id, client)
+    around = surroundings(session, house, client, document)
     return OpenDraft(
         flow=CallFlowView.of(flow),
         client=ClientView.of(client),

@@ -3,16 +3,17 @@
 Undo is another entry of the log. Whoever calls these has locked the client, so that the changes of a row come one after the other.
 """
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
-from typing import Any, Protocol, TypeVar
+from typing import Any, NamedTuple, TypeVar
 
-from sqlalchemy import func, select
+from sqlalchemy import ColumnElement, func, select
 from sqlalchemy.orm import Session
 
 from ...store.agency import User
 from ...store.base import Base
 from ...store.edits import RowEdit
+from ...store.flows import DraftEdit
 from ..agency.access import Actor, NotFound
 from .house import House
 from .problems import Row
@@ -21,35 +22,59 @@ UNDO, REDO = "undo", "redo"
 _SAID = {UNDO: "took back: ", REDO: "did again: "}
 
 
-class Entry(Protocol):
+FEW = 30
+"""How many entries are read at first to find the one that an undo takes back; in most cases it is among the last few."""
+
+
+class Entry(NamedTuple):
     """An entry of a log: an edit, or one that takes an entry back or does it again."""
 
-    @property
-    def kind(self) -> str: ...
+    seq: int
+    kind: str
+    words: str
 
 
-Logged = TypeVar("Logged", bound=Entry)
 Kept = TypeVar("Kept", bound=Base)
 
 
-def standing(entries: Iterable[Logged]) -> tuple[Logged | None, Logged | None]:
-    """The entries that undo and redo would take back now, from the log alone, oldest first. A new edit ends what could be done
-    again."""
-    done: list[Logged] = []
-    undone: list[Logged] = []
-    for entry in entries:
+def standing(newest_first: Iterable[Entry]) -> tuple[Entry | None, Entry | None]:
+    """The entries that undo and redo would take back now, from the log alone, which is read from its end for as long as it takes.
+    A new edit ends what could be done again."""
+    undoable: Entry | None = None
+    redoable: Entry | None = None
+    may_redo = True
+    taken_back = done_again = 0
+    for entry in newest_first:
         if entry.kind == UNDO:
-            if done:
-                done.pop()
-            undone.append(entry)
-        elif entry.kind == REDO:
-            if undone:
-                undone.pop()
-            done.append(entry)
+            taken_back += 1
+            if may_redo and not done_again:
+                redoable, may_redo = entry, False
+            done_again = max(0, done_again - 1)
         else:
-            done.append(entry)
-            undone.clear()
-    return (done[-1] if done else None, undone[-1] if undone else None)
+            if entry.kind == REDO:
+                done_again += 1
+            else:
+                may_redo = False
+            if undoable is None and not taken_back:
+                undoable = entry
+            taken_back = max(0, taken_back - 1)
+        if undoable is not None and not may_redo:
+            break
+    return undoable, redoable
+
+
+def newest_first(
+    session: Session, log: type[RowEdit] | type[DraftEdit], *where: ColumnElement[bool]
+) -> Iterator[Entry]:
+    """The entries of a log from its end, read as they are asked for."""
+    query = select(log.seq, log.kind, log.words).where(*where).order_by(log.seq.desc())
+    size, some = FEW, session.execute(query.limit(FEW)).all()
+    while some:
+        yield from (Entry(*one) for one in some)
+        if len(some) < size:
+            return
+        size *= 10
+        some = session.execute(query.where(log.seq < some[-1].seq).limit(size)).all()
 
 
 def plain(words: str) -> str:
@@ -116,10 +141,9 @@ def _next(session: Session, kind: Kind, row: Any) -> int:
     return int(session.scalar(latest) or 0) + 1
 
 
-def steps(session: Session, kind: Kind, row_id: int) -> tuple[RowEdit | None, RowEdit | None]:
+def steps(session: Session, kind: Kind, row_id: int) -> tuple[Entry | None, Entry | None]:
     """The entries of a row that undo and redo would take back now."""
-    query = select(RowEdit).where(RowEdit.of == kind.name, RowEdit.row_id == row_id).order_by(RowEdit.seq)
-    return standing(session.scalars(query))
+    return standing(newest_first(session, RowEdit, RowEdit.of == kind.name, RowEdit.row_id == row_id))
 
 
 @dataclass(frozen=True, slots=True)
@@ -144,7 +168,8 @@ def step_back(session: Session, house: House, actor: Actor, kind: Kind, row: Any
     if target is None:
         return None
     words = said(how, target.words)
-    keep(session, house, actor, kind, row, dict(target.before), words, how, target.seq)
+    entry = session.get_one(RowEdit, (kind.name, row.id, target.seq))
+    keep(session, house, actor, kind, row, dict(entry.before), words, how, target.seq)
     return words
 
 

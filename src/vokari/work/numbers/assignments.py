@@ -1,14 +1,16 @@
 """Giving numbers to lead sources, now or from a future moment; the past is never rewritten."""
 
 from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
 from datetime import datetime
 
-from sqlalchemy import select
+from sqlalchemy import DateTime, and_, func, literal, select
 from sqlalchemy.dialects.postgresql import Range
 from sqlalchemy.orm import Session
 
 from ...core.numbers import assignments, numbering
 from ...core.numbers.assignments import Span
+from ...store.agency import Client
 from ...store.numbers import Assignment, LeadSource, TrackingNumber
 from ..agency.access import Actor, allow, note
 from ..house.house import House
@@ -17,6 +19,8 @@ from .numbers import own_number
 from .sources import own_source
 
 RESTS = "A resting number has no lead source: put it back in service first."
+PROPOSED = 8
+"""How many numbers are proposed for what is typed."""
 SLACK_SECONDS = 90
 """A moment that was typed as now may lie this far back by the time it is read."""
 
@@ -57,13 +61,19 @@ def give(
 
 
 def swap(
-    house: House, actor: Actor, client_id: int, number_id: int, other_id: int, since: datetime | None = None
+    house: House, actor: Actor, client_id: int, number_id: int, other: str, since: datetime | None = None
 ) -> Problems:
-    """Exchanges the lead sources of two numbers from a moment on (None: now)."""
+    """Exchanges the lead sources of two numbers from a moment on (None: now). The other is typed: its digits, or so many of them
+    that no other number has them, or the name of the lead source that has it."""
     with house.begin() as session:
         client = allow(session, actor, client_id, "work", changing=True)
-        if number_id == other_id:
-            return [Problem("other", "Choose another number to swap with.")]
+        own_number(session, client_id, number_id)
+        found = _like(session, house, client, other, but=number_id, limit=2)
+        called = [one for one in found if one.source.lower() == _typed(other)[1].lower() != ""]
+        meant = called if len(called) == 1 else found
+        if len(meant) != 1:
+            return [Problem("other", _not_one(other, len(meant)))]
+        other_id = meant[0].id
         pair = {one: own_number(session, client_id, one) for one in sorted((number_id, other_id))}
         if any(number.state == "resting" for number in pair.values()):
             return [Problem("other", RESTS)]
@@ -77,6 +87,58 @@ def swap(
         names = " and ".join(numbering.shown(pair[one].e164, client.country) for one in (number_id, other_id))
         note(session, house, actor, client_id, f"swapped the lead sources of {names}{_when(moment, house.now())}")
     return []
+
+
+def _not_one(typed: str, found: int) -> str:
+    if not typed.strip():
+        return "Type the number to swap with, or the lead source that has it."
+    return "Several numbers are like that: type more of it." if found else "No other number in service is like that."
+
+
+@dataclass(frozen=True, slots=True)
+class NumberOf:
+    """A number in service, and the name of the lead source that has it (empty: none)."""
+
+    id: int
+    e164: str
+    source: str
+
+
+def others(house: House, actor: Actor, client_id: int, number_id: int, typed: str) -> list[tuple[NumberOf, str]]:
+    """The numbers that a few typed letters or digits may mean, each as it is written."""
+    with house.begin() as session:
+        client = allow(session, actor, client_id, "work")
+        own_number(session, client_id, number_id)
+        found = _like(session, house, client, typed, but=number_id, limit=PROPOSED)
+        return [(one, numbering.shown(one.e164, client.country)) for one in found]
+
+
+def _typed(typed: str) -> tuple[str, str]:
+    """The digits or the name that are typed of a number. What is proposed to be typed has both, with a comma between."""
+    text = " ".join(typed.split())
+    if not text or text[0] not in "+(0123456789":
+        return "", text
+    return "".join(one for one in text.partition(",")[0] if one.isdigit()).lstrip("0"), ""
+
+
+def _like(session: Session, house: House, client: Client, typed: str, *, but: int, limit: int) -> list[NumberOf]:
+    """Other numbers in service of which this may be typed; those first whose lead source is called just so."""
+    digits, name = _typed(typed)
+    if not digits and not name:
+        return []
+    runs = Assignment.during.op("@>")(literal(house.now(), DateTime(timezone=True)))
+    like = TrackingNumber.e164.contains(digits) if digits else LeadSource.name.icontains(name, autoescape=True)
+    rows = session.execute(
+        select(TrackingNumber.id, TrackingNumber.e164, func.coalesce(LeadSource.name, ""))
+        .outerjoin(Assignment, and_(Assignment.number_id == TrackingNumber.id, runs))
+        .outerjoin(LeadSource, LeadSource.id == Assignment.source_id)
+        .where(
+            TrackingNumber.client_id == client.id, TrackingNumber.state == "in_service", TrackingNumber.id != but, like
+        )
+        .order_by(func.lower(LeadSource.name) != name.lower(), LeadSource.name, TrackingNumber.e164)
+        .limit(limit)
+    )
+    return [NumberOf(*row) for row in rows]
 
 
 def cancel(house: House, actor: Actor, client_id: int, number_id: int, since: datetime) -> Problems:

@@ -127,7 +127,7 @@ class _Looked:
     client: Client
     numbers: list[TrackingNumber]
     holders: dict[int, Holding]
-    sources: dict[int, LeadSource]
+    sources: dict[int, LeadSourceView]
     flows: dict[int, str]
 
     def value(self, number: TrackingNumber, name: str) -> Any:
@@ -172,7 +172,7 @@ def _look(session: Session, house: House, client: Client, number_ids: Sequence[i
     for number_id, spans in spans_of(session, wanted).items():
         span = next((one for one in spans if one.covers(now)), None)
         if span is not None and span.source_id in sources:
-            holders[number_id] = Holding(LeadSourceView.of(sources[span.source_id]), span.since, span.until)
+            holders[number_id] = Holding(sources[span.source_id], span.since, span.until)
     flows = session.execute(select(CallFlow.id, CallFlow.name).where(CallFlow.client_id == client.id))
     return _Looked(client, numbers, holders, sources, {row.id: row.name for row in flows})
 
@@ -272,6 +272,6 @@ def _set(session: Session, house: House, looked: _Looked, number: TrackingNumber
         case "placement":
             held = looked.holders.get(number.id)
             if held:
-                looked.sources[held.source.id].placement = value
+                session.get_one(LeadSource, held.source.id).placement = value
         case "fail_safe":
             fail_safes.put(session, number, value)

@@ -1,18 +1,20 @@
 """Extensions as lead sources: a client's pattern, the grid of what is advertised where, and keys added to a menu."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import timedelta
 from zoneinfo import ZoneInfo
 
 from sqlalchemy import Integer, cast, func, select
 from sqlalchemy.exc import IntegrityError
+from sqlalchemy.orm import Session
 
 from ...core.flows.drafting.edits import SetStep
 from ...core.flows.model.document import FlowDocument
 from ...core.flows.model.steps import Branch, Menu
 from ...core.numbers import extensions
 from ...core.numbers.extensions import Meaning, Pattern
-from ...core.reports.periods import Period, latest
+from ...core.reports.periods import latest
+from ...store.agency import Client
 from ...store.calls import CallDay
 from ...store.flows import CallFlow
 from ...store.numbers import LeadSource
@@ -74,30 +76,31 @@ class MenuChoice:
         return f"{self.flow.name}, {self.step.called}"
 
 
-def grid(house: House, actor: Actor, client_id: int, period: Period | None = None) -> Grid:
-    """The grid of a period (30 days unless one is given), for whoever reads the client's results."""
+def grid(house: House, actor: Actor, client_id: int, counted: Mapping[int, int] | None = None) -> Grid:
+    """The grid with the calls of each lead source, by its id (those of the last 30 days unless they were `counted`), for whoever
+    reads the client's results."""
     with house.begin() as session:
         client = allow(session, actor, client_id, "read_results")
-        today = house.now().astimezone(ZoneInfo(client.time_zone)).date()
-        wanted = period or latest(DAYS, today)
         pattern = extensions.load(client.extension_pattern)
         sources = [one for one in sources_of(session, client_id) if one.extension]
-        rows = session.execute(
-            select(CallDay.source_id, cast(func.sum(CallDay.calls), Integer))
-            .where(
-                CallDay.client_id == client_id,
-                CallDay.day >= wanted.first,
-                CallDay.day < wanted.last + timedelta(days=1),
-            )
-            .group_by(CallDay.source_id)
-        ).all()
-    calls: dict[int, int] = {row[0]: row[1] for row in rows}
+        calls = _calls(session, house, client) if counted is None and sources else counted or {}
     cells = {}
     for source in sources:
         meaning = extensions.read(pattern, source.extension)
         if meaning:
-            cells[meaning.topic, meaning.advert] = Cell(LeadSourceView.of(source), meaning, calls.get(source.id, 0))
+            cells[meaning.topic, meaning.advert] = Cell(source, meaning, calls.get(source.id, 0))
     return Grid(ClientView.of(client), pattern, cells)
+
+
+def _calls(session: Session, house: House, client: Client) -> dict[int, int]:
+    """Calls of the last days by lead source."""
+    wanted = latest(DAYS, house.now().astimezone(ZoneInfo(client.time_zone)).date())
+    rows = session.execute(
+        select(CallDay.source_id, cast(func.sum(CallDay.calls), Integer))
+        .where(CallDay.client_id == client.id, CallDay.day.between(wanted.first, wanted.last))
+        .group_by(CallDay.source_id)
+    )
+    return dict(rows.all())
 
 
 def menus(house: House, actor: Actor, client_id: int) -> list[MenuChoice]:

@@ -1,6 +1,6 @@
 """Looking for free numbers at the carrier, and taking them."""
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
@@ -18,7 +18,7 @@ from ..house.ports import CarrierRefuses, FreeNumber
 from ..house.problems import Problem, Problems, Refused, refused
 from ..house.views import TrackingNumberView
 from .assignments import give_first
-from .numbers import CARRIER, given_name, own_flow
+from .numbers import CARRIER, given_names, own_flow
 from .sources import own_source
 
 MOST_LOOKED_AT = 2000
@@ -114,9 +114,9 @@ def take(
         client = allow(session, actor, client_id, "work", changing=True)
         own_source(session, client_id, source_id)
         own_flow(session, client_id, flow_id)
-        problem = in_use(session, client, e164)
-        if problem:
-            return [problem]
+        held = in_use(session, client, [e164])
+        if held:
+            return [Problem("number", held[e164])]
     try:
         free = house.carrier.take(e164, fail_safe=client.fail_safe, key=f"take-{client_id}-{e164}")
     except CarrierRefuses as refusal:
@@ -128,17 +128,22 @@ def take(
         return [Problem("number", "Somebody took this number a moment ago. Choose another one.")]
 
 
-def in_use(session: Session, client: Client, e164: str) -> Problem | None:
-    """Why a number cannot be taken because somebody has it; whose it is, is told within the agency only."""
-    held = session.scalar(select(TrackingNumber).where(TrackingNumber.e164 == e164, TrackingNumber.state != "released"))
-    if held is None:
-        return None
-    if held.client_id == client.id:
-        return Problem("number", "This client has this number already.")
-    if held.agency_id == client.agency_id:
-        other = session.get_one(Client, held.client_id)
-        return Problem("number", f"{other.name} has this number already.")
-    return Problem("number", "This number is in use already. Choose another one.")
+def in_use(session: Session, client: Client, wanted: Collection[str]) -> dict[str, str]:
+    """Why some of these numbers cannot be taken because somebody has them; whose they are, is told within the agency only."""
+    held = session.execute(
+        select(TrackingNumber.e164, Client.id, Client.agency_id, Client.name)
+        .join(Client, Client.id == TrackingNumber.client_id)
+        .where(TrackingNumber.e164.in_(wanted), TrackingNumber.state != "released")
+    )
+    found = {}
+    for e164, client_id, agency_id, name in held:
+        if client_id == client.id:
+            found[e164] = "This client has this number already."
+        elif agency_id == client.agency_id:
+            found[e164] = f"{name} has this number already."
+        else:
+            found[e164] = "This number is in use already. Choose another one."
+    return found
 
 
 @dataclass(frozen=True, slots=True)
@@ -165,10 +170,11 @@ def keep(session: Session, house: House, actor: Actor, client: Client, taken: Se
     ]  # fmt: skip
     session.add_all(numbers)
     session.flush()
-    for number, one in zip(numbers, taken, strict=True):
+    names = given_names(session, client, numbers, sources, [one.source_id for one in taken])
+    for number, one, name in zip(numbers, taken, names, strict=True):
+        number.name = name
         if one.source_id:
             give_first(session, number, one.source_id, house.now())
-        number.name = given_name(session, client, number, sources.get(one.source_id or 0))
         note(session, house, actor, client.id, f"took the number {numbering.shown(number.e164, client.country)}")
     session.flush()
     return numbers

@@ -14,7 +14,7 @@ from ..agency.access import Actor, allow
 from ..house.house import House
 from ..house.views import CallFlowView, ClientView, LeadSourceView, NumberDocumentView, TrackingNumberView
 from .assignments import spans_of
-from .numbers import NumberLine, lines, naming_facts, own_number, untold
+from .numbers import naming_facts, own_number, untold
 from .plan import DAYS
 from .porting import documents_of
 from .resting import Ringing, ringing
@@ -33,7 +33,6 @@ class NumberPage:
     now: Span | None
     planned: list[tuple[datetime, LeadSourceView | None]]
     sources: dict[int, LeadSourceView]
-    others: list[NumberLine]
     by_fate: dict[str, int]
     suggested_name: str
     ringing: Ringing | None
@@ -68,9 +67,8 @@ def opened(house: House, actor: Actor, client_id: int, number_id: int) -> Number
         stray = naming.strays(number.name, client.naming_pattern, facts)
         return NumberPage(
             client=ClientView.of(client), number=TrackingNumberView.of(number), flow=CallFlowView.maybe(session.get(CallFlow, number.flow_id) if number.flow_id else None),
-            spans=spans, now=held, sources={key: LeadSourceView.of(one) for key, one in sources.items()},
-            planned=[(at, LeadSourceView.maybe(sources.get(one or 0))) for at, one in assignments.changes(spans, now)],
-            others=[line for line in lines(session, house, client_id) if line.number.id != number_id],
+            spans=spans, now=held, sources=sources,
+            planned=[(at, sources.get(one or 0)) for at, one in assignments.changes(spans, now)],
             by_fate={row[0]: row[1] for row in rows},
             suggested_name=naming.fill(client.naming_pattern, facts) if stray else "",
             ringing=ringing(session, number, now) if number.state == "resting" else None,

@@ -1,6 +1,6 @@
 """Tracking numbers: what each has and points at, its name, and the lanes of the route map."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -14,7 +14,7 @@ from ...store.numbers import Assignment, LeadSource, TrackingNumber
 from ..agency.access import Actor, NotFound, allow
 from ..house.house import House
 from ..house.problems import Problem
-from ..house.views import CallFlowView, ClientView, LeadSourceView, TrackingNumberView
+from ..house.views import ClientView, FlowNameView, LeadSourceView, TrackingNumberView
 from .sources import sources_of
 
 CARRIER = "stand-in"
@@ -37,7 +37,7 @@ class NumberLine:
     """A number with its flow, who has it now, who had it last before, and what is planned next."""
 
     number: TrackingNumberView
-    flow: CallFlowView | None
+    flow: FlowNameView | None
     now: Holding | None = None
     planned: Holding | None = None
     last: Holding | None = None
@@ -45,27 +45,29 @@ class NumberLine:
 
 def lines(session: Session, house: House, client_id: int, *, released: bool = False) -> list[NumberLine]:
     """A client's numbers that are not released (or that are), by number."""
-    rows = session.execute(
-        select(TrackingNumber, CallFlow)
-        .outerjoin(CallFlow, CallFlow.id == TrackingNumber.flow_id)
+    numbers = session.execute(
+        select(*TrackingNumberView.columns(TrackingNumber))
         .where(TrackingNumber.client_id == client_id, TrackingNumber.state.in_(OUT_OF_USE) == released)
         .order_by(TrackingNumber.e164)
-    ).all()
-    found = {number.id: NumberLine(TrackingNumberView.of(number), CallFlowView.maybe(flow)) for number, flow in rows}
+    )
+    flows = flow_names(session, client_id)
+    found = {
+        number.id: NumberLine(number, flows.get(number.flow_id or 0)) for number in TrackingNumberView.all(numbers)
+    }
     now = house.now()
     runs_on = or_(func.upper_inf(Assignment.during), func.upper(Assignment.during) > now)
     resting = [number_id for number_id, line in found.items() if line.number.state in ("resting", *OUT_OF_USE)]
+    sources = {one.id: one for one in sources_of(session, client_id)}
     held = session.execute(
-        select(Assignment, LeadSource)
-        .join(LeadSource, LeadSource.id == Assignment.source_id)
+        select(Assignment.number_id, Assignment.source_id, Assignment.during)
         .where(Assignment.client_id == client_id, or_(runs_on, Assignment.number_id.in_(resting)))
         .order_by(func.lower(Assignment.during).desc())
-    ).all()
-    for assignment, source in held:
-        line, since, until = found.get(assignment.number_id), assignment.during.lower, assignment.during.upper
+    )
+    for number_id, source_id, during in held:
+        line, since, until = found.get(number_id), during.lower, during.upper
         if line is None or since is None:
             continue
-        holding = Holding(LeadSourceView.of(source), since, until)
+        holding = Holding(sources[source_id], since, until)
         if until is not None and until <= now:
             line.last = line.last or holding
         elif since <= now:
@@ -73,6 +75,12 @@ def lines(session: Session, house: House, client_id: int, *, released: bool = Fa
         else:
             line.planned = holding
     return list(found.values())
+
+
+def flow_names(session: Session, client_id: int) -> dict[int, FlowNameView]:
+    """A client's flows by id, without what is in them."""
+    rows = session.execute(select(*FlowNameView.columns(CallFlow)).where(CallFlow.client_id == client_id))
+    return {flow.id: flow for flow in FlowNameView.all(rows)}
 
 
 def of_client(house: House, actor: Actor, client_id: int) -> list[NumberLine]:
@@ -109,17 +117,29 @@ def naming_facts(
     return {"client": client.name, "place": place, "source": name, "end": number.e164[-4:], **tags}
 
 
-def given_name(session: Session, client: Client, number: TrackingNumber, source: LeadSource | None) -> str:
-    """The name that the client's pattern gives a number, made unique; empty without a pattern."""
-    facts = naming_facts(client, number, source)
-    name = naming.fill(client.naming_pattern, facts)
-    if not name:
-        return ""
-    query = select(TrackingNumber.name).where(
-        TrackingNumber.client_id == client.id, TrackingNumber.id != number.id, TrackingNumber.state.not_in(OUT_OF_USE),
-        func.lower(TrackingNumber.name) == name.lower(),
+def given_names(
+    session: Session,
+    client: Client,
+    numbers: Sequence[TrackingNumber],
+    sources: Mapping[int, LeadSource],
+    of: Sequence[int | None],
+) -> list[str]:
+    """The names that the client's pattern gives numbers, each of the source of the same place in `of`, made unique; empty
+    without a pattern."""
+    facts = [
+        naming_facts(client, number, sources.get(source_id or 0)) for number, source_id in zip(numbers, of, strict=True)
+    ]
+    wanted = [naming.fill(client.naming_pattern, one) for one in facts]
+    query = select(func.lower(TrackingNumber.name)).where(
+        TrackingNumber.client_id == client.id, TrackingNumber.id.not_in([number.id for number in numbers]),
+        TrackingNumber.state.not_in(OUT_OF_USE), func.lower(TrackingNumber.name).in_({name.lower() for name in wanted}),
     )  # fmt: skip
-    return naming.unique(name, facts["end"], set(session.scalars(query)))
+    taken = set(session.scalars(query)) if any(wanted) else set()
+    found = []
+    for name, one in zip(wanted, facts, strict=True):
+        found.append(naming.unique(name, one["end"], taken) if name else "")
+        taken.add(found[-1].lower())
+    return found
 
 
 def own_number(session: Session, client_id: int, number_id: int) -> TrackingNumber:
@@ -145,7 +165,7 @@ class RoutesView:
     lanes: list[tuple[int, int, int]]
     sources: dict[int, LeadSourceView]
     numbers: dict[int, TrackingNumberView]
-    flows: dict[int, CallFlowView]
+    flows: dict[int, FlowNameView]
 
 
 def routes_view(house: House, actor: Actor, client_id: int) -> RoutesView:
@@ -155,7 +175,7 @@ def routes_view(house: House, actor: Actor, client_id: int) -> RoutesView:
         allow(session, actor, client_id, "read_results")
         all_lines = lines(session, house, client_id)
         sources = {one.id: one for one in sources_of(session, client_id)}
-        flows = {one.id: one for one in session.scalars(select(CallFlow).where(CallFlow.client_id == client_id))}
+        flows = flow_names(session, client_id)
     lanes = [(line.now.source.id, line.number.id, line.number.flow_id or 0) for line in all_lines if line.now]
     lanes.sort(key=lambda lane: (lane[2] == 0, lane[2], sources[lane[0]].name.lower()))
     unheld = [line.number for line in all_lines if line.now is None and line.number.state != "resting"]
@@ -163,6 +183,6 @@ def routes_view(house: House, actor: Actor, client_id: int) -> RoutesView:
     held = {lane[0] for lane in lanes}
     lanes += [(one, 0, 0) for one in sources if one not in held]
     return RoutesView(
-        lanes, {key: LeadSourceView.of(one) for key, one in sources.items()}, {line.number.id: line.number for line in all_lines},
-        {key: CallFlowView.of(one) for key, one in flows.items()},
+        lanes, sources, {line.number.id: line.number for line in all_lines},
+        flows,
     )  # fmt: skip

@@ -26,8 +26,8 @@ from .numbers import OUT_OF_USE, own_flow
 from .sources import TAGS, SourceForm, add_source, check, sources_of
 
 MOST = 500
-AT_ONCE = 8
-"""Numbers that the carrier is asked for side by side; a stop takes effect after as many."""
+AT_ONCE, CHUNK = 8, 32
+"""Numbers that the carrier is asked for side by side, and that are written down together; a stop takes effect after as many."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -217,14 +217,15 @@ def _next_chunk(house: House, order_id: int) -> _Chunk | None:
             select(NumberOrderLine)
             .where(NumberOrderLine.order_id == order_id, NumberOrderLine.state == "waiting")
             .order_by(NumberOrderLine.id)
-            .limit(AT_ONCE)
+            .limit(CHUNK)
         ).all()
         if not lines:
             order.state = "done"
             return None
         client = session.get_one(Client, order.client_id)
         user = session.get_one(User, order.made_by)
-        problems = {line.id: problem.sentence for line in lines if (problem := in_use(session, client, line.e164))}
+        held = in_use(session, client, [line.e164 for line in lines])
+        problems = {line.id: held[line.e164] for line in lines if line.e164 in held}
         return _Chunk(client, Actor(user.id, user.agency_id, "specialist", None, user.name), list(lines), problems)
 
 

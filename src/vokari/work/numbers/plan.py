@@ -15,11 +15,10 @@ from ...core.numbers.silence import Silence
 from ...store.agency import Client
 from ...store.calls import CallDay
 from ...store.flows import CallFlow, FlowVersion
-from ...store.numbers import LeadSource
 from ..agency.access import Actor, allow
 from ..house.house import House
-from ..house.views import CallFlowView, ClientView, LeadSourceView
-from .numbers import NumberLine, lines, naming_facts, untold
+from ..house.views import ClientView, FlowNameView, LeadSourceView
+from .numbers import NumberLine, flow_names, lines, naming_facts, untold
 from .sources import sources_of
 
 DAYS = 30
@@ -111,7 +110,7 @@ class Plan:
     numbers: list[PlanLine]
     without_number: list[LeadSourceView]
     sources: list[LeadSourceView]
-    flows: list[CallFlowView]
+    flows: list[FlowNameView]
     whole: int
 
 
@@ -121,9 +120,7 @@ def view(house: House, actor: Actor, client_id: int, asked: Asked | None = None)
     with house.begin() as session:
         client = allow(session, actor, client_id, "work")
         sources = sources_of(session, client_id)
-        flows = list(
-            session.scalars(select(CallFlow).where(CallFlow.client_id == client_id).order_by(func.lower(CallFlow.name)))
-        )
+        flows = sorted(flow_names(session, client_id).values(), key=lambda flow: flow.name.lower())
         by_key = {source.key: source for source in sources}
         everything = plan_lines(session, house, client, by_key, released=asked.state == "released")
     held = {one.line.now.source.id for one in everything if one.line.now}
@@ -137,21 +134,21 @@ def view(house: House, actor: Actor, client_id: int, asked: Asked | None = None)
     return Plan(
         ClientView.of(client),
         _ordered(found, asked),
-        LeadSourceView.all(without),
-        LeadSourceView.all(sources),
-        CallFlowView.all(flows),
+        without,
+        sources,
+        flows,
         len(everything),
     )
 
 
 def plan_lines(
-    session: Session, house: House, client: Client, by_key: dict[str, LeadSource], *, released: bool = False
+    session: Session, house: House, client: Client, by_key: dict[str, LeadSourceView], *, released: bool = False
 ) -> list[PlanLine]:
     """Every number of a client with what it brings; those that were released only when asked for."""
     found = {line.number.id: PlanLine(line) for line in lines(session, house, client.id, released=released)}
     today = house.now().astimezone(ZoneInfo(client.time_zone)).date()
     _tallies(session, client.id, today, found)
-    keys = _keys(session, [one.line.flow for one in found.values() if one.line.flow], by_key)
+    keys = _keys(session, client.id, by_key)
     for one in found.values():
         number = one.line.number
         one.fail_safe = number.fail_safe or client.fail_safe
@@ -167,36 +164,50 @@ def plan_lines(
 def _tallies(session: Session, client_id: int, today: date, found: dict[int, PlanLine]) -> None:
     """Calls of 30 days by fate, the last day with a call, and whether a silence since then is more than chance."""
     first = today - timedelta(days=PAST_DAYS)
-    where = (CallDay.client_id == client_id, CallDay.day >= first, CallDay.day <= today)
-    count = cast(func.sum(CallDay.calls), Integer)
-    recent = (*where, CallDay.day > today - timedelta(days=DAYS))
-    query = select(CallDay.number_id, CallDay.fate, count).where(*recent).group_by(CallDay.number_id, CallDay.fate)
-    for number_id, fate, calls in session.execute(query):
-        if number_id in found:
-            found[number_id].by_fate[fate] = calls
-    latest = select(CallDay.number_id, func.max(CallDay.day), count).where(*where).group_by(CallDay.number_id)
-    for number_id, last, calls in session.execute(latest):
+    count, recent = func.sum(CallDay.calls), CallDay.day > today - timedelta(days=DAYS)
+    rows = session.execute(
+        select(
+            CallDay.number_id,
+            CallDay.fate,
+            cast(count, Integer),
+            cast(count.filter(recent), Integer),
+            func.max(CallDay.day),
+        )
+        .where(CallDay.client_id == client_id, CallDay.day.between(first, today))
+        .group_by(CallDay.number_id, CallDay.fate)
+    )
+    past: dict[int, int] = {}
+    for number_id, fate, calls, lately, last in rows:
         one = found.get(number_id)
-        if one is None:
-            continue
-        one.last, one.days_silent = last, (today - last).days
+        if one is not None:
+            if lately:
+                one.by_fate[fate] = lately
+            past[number_id] = past.get(number_id, 0) + calls
+            one.last = max(one.last or last, last)
+    for number_id, calls in past.items():
+        one = found[number_id]
+        assert one.last is not None
+        one.days_silent = (today - one.last).days
         began = max(first, one.line.number.taken_at.date())
-        one.silent = silence.judge(calls, (last - began).days + 1, one.days_silent)
+        one.silent = silence.judge(calls, (one.last - began).days + 1, one.days_silent)
 
 
-def _keys(session: Session, flows: Iterable[CallFlowView], by_key: dict[str, LeadSource]) -> dict[int, list[KeySource]]:
+def _keys(session: Session, client_id: int, by_key: dict[str, LeadSourceView]) -> dict[int, list[KeySource]]:
     """The keys that state a lead source, by the flow whose live version has them."""
-    live = {flow.live_version_id: flow.id for flow in flows if flow.live_version_id}
     found: dict[int, list[KeySource]] = {}
-    rows = session.execute(select(FlowVersion.id, FlowVersion.document).where(FlowVersion.id.in_(live)))
-    for version_id, document in rows:
+    rows = session.execute(
+        select(CallFlow.id, FlowVersion.document)
+        .join(FlowVersion, FlowVersion.id == CallFlow.live_version_id)
+        .where(CallFlow.client_id == client_id, func.cardinality(CallFlow.stated) > 0)
+    )
+    for flow_id, document in rows:
         stated = [
-            KeySource(branch["keys"], branch.get("name", ""), LeadSourceView.of(by_key[branch["source"]]))
+            KeySource(branch["keys"], branch.get("name", ""), by_key[branch["source"]])
             for branch in _branches(document)
             if branch.get("source") in by_key
         ]
         if stated:
-            found[live[version_id]] = sorted(stated, key=lambda one: (len(one.keys), one.keys))
+            found[flow_id] = sorted(stated, key=lambda one: (len(one.keys), one.keys))
     return found
 
 

@@ -21,7 +21,7 @@ from ..house.sweeps import each
 from ..house.views import CallFlowView, LeadSourceView, NumberDocumentView, PortView, TrackingNumberView
 from .assignments import give_first, give_now, spans_of
 from .free import in_use
-from .numbers import CARRIER, given_name, own_flow, own_number
+from .numbers import CARRIER, given_names, own_flow, own_number
 from .sources import own_source
 
 OPEN_STAGES = ("requested", "documents", "accepted")
@@ -94,9 +94,8 @@ def request(
             problems.append(Problem("losing_carrier", "Name the carrier that has the number now."))
         if not account.strip():
             problems.append(Problem("account", "Give the account number at that carrier: it stands on its bill."))
-        held = in_use(session, client, read) if isinstance(read, str) else None
-        if held:
-            problems.append(held)
+        if isinstance(read, str):
+            problems += [Problem("number", sentence) for sentence in in_use(session, client, [read]).values()]
         if problems:
             return problems
         e164 = str(read)
@@ -128,7 +127,9 @@ def _keep(
     )  # fmt: skip
     session.add(number)
     session.flush()
-    number.name = given_name(session, client, number, session.get(LeadSource, source_id) if source_id else None)
+    source = session.get(LeadSource, source_id) if source_id else None
+    sources = {source.id: source} if source else {}
+    (number.name,) = given_names(session, client, [number], sources, [source_id])
     port = Port(
         agency_id=actor.agency_id, client_id=client.id, number_id=number.id, source_id=source_id, ref=state.ref,
         losing_carrier="", account="", stage=state.stage, words=state.words, requested_at=house.now(),

@@ -32,20 +32,17 @@ class SourceForm:
     online: bool = False
 
 
-def sources_of(session: Session, client_id: int) -> list[LeadSource]:
+def sources_of(session: Session, client_id: int) -> list[LeadSourceView]:
     """A client's lead sources, by name."""
-    return list(
-        session.scalars(
-            select(LeadSource).where(LeadSource.client_id == client_id).order_by(func.lower(LeadSource.name))
-        )
-    )
+    query = select(*LeadSourceView.columns(LeadSource)).where(LeadSource.client_id == client_id)
+    return LeadSourceView.all(session.execute(query.order_by(func.lower(LeadSource.name))))
 
 
 def lead_sources(house: House, actor: Actor, client_id: int) -> list[LeadSourceView]:
     """A client's lead sources, by name, for whoever reads its results."""
     with house.begin() as session:
         allow(session, actor, client_id, "read_results")
-        return LeadSourceView.all(sources_of(session, client_id))
+        return sources_of(session, client_id)
 
 
 def keep_source(
