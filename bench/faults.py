@@ -45,8 +45,7 @@ from vokari.work.numbers.numbers import CARRIER
 from vokari.work.numbers.sources import SourceForm
 from vokari.work.people.ringers import CONFIRMED_WITHIN
 
-from .__main__ import FAULTS as HEADING
-from .__main__ import FILE
+from .kept import keep
 
 CALLS, SECONDS = 400, 60.0
 """Calls of a rush, and over how many seconds they come."""
@@ -310,7 +309,7 @@ def main() -> None:
     if os.geteuid() != 0 and "disk" in wanted:
         wanted.remove("disk")
     lines = [
-        HEADING,
+        "## Faults",
         f"Printed by `script/faults` on {datetime.now(UTC):%Y-%m-%d}, on {os.cpu_count()} cores: {CALLS} calls at real speed over"
         f" {SECONDS:.0f} s each; looked at {AFTER:.0f} s after the last call was over. Goal: no call without a record, none doubled, none in"
         " progress, nobody busy by a ghost.",
@@ -326,8 +325,7 @@ def main() -> None:
         )
         print(lines[-1], flush=True)
     if "--keep" in sys.argv:
-        before = FILE.read_text().split(HEADING)[0].rstrip()
-        FILE.write_text(before + "\n\n" + "\n".join(lines) + "\n")
+        keep(lines[0], lines)
 
 
 if __name__ == "__main__":

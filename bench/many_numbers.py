@@ -17,6 +17,7 @@ from vokari.web.doors import Signed, house_of
 from vokari.work.agency import search
 from vokari.work.agency.access import Actor
 from vokari.work.agency.accounts import hash_password
+from vokari.work.calls import rollups
 from vokari.work.house.views import NumberOrderView
 from vokari.work.numbers import orders, plan
 from vokari.work.numbers.orders import Row
@@ -75,7 +76,7 @@ def measure(town: Town) -> Measured:
     browser = TestClient(timed, follow_redirects=True)
     browser.post("/sign-in", data={"email": EMAIL, "password": PASSWORD})
     part = {"HX-Request": "true"}
-    found = _against(browser, timed, f"/clients/{client_id}/numbers", f"/bench/plan/{client_id}", {})
+    found = _against(browser, timed, f"/clients/{client_id}/numbers?all=1", f"/bench/plan/{client_id}", {})
     return Measured(found, _against(browser, timed, "/find?q=0142", "/bench/find?q=0142", part), _taking(town))
 
 
@@ -218,6 +219,8 @@ def _agency(town: Town) -> int:
             " generate_series(0, 90, 3) d, (VALUES ('answered'), ('lost')) f(fate) WHERE n.agency_id = %s",
             (now.date(), agency),
         )
+        for adding in rollups.totals("agency_id = %s"):
+            connection.execute(adding, (agency,))
         connection.commit()
         connection.autocommit = True
         connection.execute("ANALYZE")

@@ -2,16 +2,19 @@
 
 import statistics
 import time
-from collections.abc import MutableMapping
+from collections.abc import Iterator, MutableMapping
+from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Any
 
 from fastapi import Request
 from fastapi.responses import HTMLResponse
-from sqlalchemy import text
+from sqlalchemy import event, text
+from sqlalchemy.engine import Engine
 from starlette.testclient import TestClient
 
 from vokari.demo.people import PASSWORD, USERS
+from vokari.serving import settle
 from vokari.web.app import create
 from vokari.web.doors import Signed, house_of
 from vokari.work.agency import clients
@@ -20,15 +23,18 @@ from .rounds import ROUNDS
 from .town import Town
 
 TIMES = 8
+ONE_READ = "An authenticated page with one read"
 
 
 @dataclass(frozen=True, slots=True)
 class PageTime:
-    """A page with its median server time in milliseconds and the median of its ratios to the page with one read."""
+    """A page with its median server time in milliseconds, the median of its ratios to the page with one read, and how many
+    statements it takes."""
 
     name: str
     milliseconds: float
     ratio: float
+    statements: int
 
 
 class Timed:
@@ -45,6 +51,21 @@ class Timed:
             self.seconds.append(time.perf_counter() - began)
 
 
+@contextmanager
+def statements(engine: Engine) -> Iterator[list[str]]:
+    """The statements that are sent to the database meanwhile."""
+    sent: list[str] = []
+
+    def note(_connection: Any, _cursor: Any, statement: str, *_: Any) -> None:
+        sent.append(statement)
+
+    event.listen(engine, "before_cursor_execute", note)
+    try:
+        yield sent
+    finally:
+        event.remove(engine, "before_cursor_execute", note)
+
+
 def measure(town: Town) -> list[PageTime]:
     """Every main page of the client with the most calls, by turns with the page with one read."""
     app = create(town.house, town.settings)
@@ -56,20 +77,27 @@ def measure(town: Town) -> list[PageTime]:
     timed = Timed(app)
     browser = TestClient(timed, follow_redirects=True)
     browser.post("/sign-in", data={"email": USERS[1][0], "password": PASSWORD})
-    pages = _addresses(town)
+    pages = addresses(town)
     plain = f"/bench/{pages['The route map'].split('/')[2]}"
     ratios: dict[str, list[float]] = {name: [] for name in pages}
     times: dict[str, list[float]] = {name: [] for name in pages}
-    times["An authenticated page with one read"] = []
+    times[ONE_READ] = []
+    counts = {}
+    for name, path in {**pages, ONE_READ: plain}.items():
+        browser.get(path)
+        with statements(town.house.engine) as sent:
+            browser.get(path)
+        counts[name] = len(sent)
+    settle()
     for _ in range(ROUNDS):
         base = _median(browser, timed, plain)
-        times["An authenticated page with one read"].append(base)
+        times[ONE_READ].append(base)
         for name, path in pages.items():
             taken = _median(browser, timed, path)
             times[name].append(taken)
             ratios[name].append(taken / base)
     return [
-        PageTime(name, statistics.median(taken) * 1000, statistics.median(ratios.get(name, [1.0])))
+        PageTime(name, statistics.median(taken) * 1000, statistics.median(ratios.get(name, [1.0])), counts[name])
         for name, taken in times.items()
     ]
 
@@ -82,7 +110,8 @@ def _median(browser: TestClient, timed: Timed, path: str) -> float:
     return statistics.median(timed.seconds)
 
 
-def _addresses(town: Town) -> dict[str, str]:
+def addresses(town: Town) -> dict[str, str]:
+    """The main pages of the client with the most calls, by name."""
     with town.house.engine.connect() as connection:
         query = "SELECT client_id FROM call_days GROUP BY client_id ORDER BY sum(calls) DESC LIMIT 1"
         client = connection.scalar(text(query))

@@ -1,0 +1,1 @@
+"""The measures at the size of a large agency: `script/bench --scale`."""
