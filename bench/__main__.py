@@ -36,7 +36,8 @@ def _report(made: Town) -> list[str]:
         "",
         "## (a) Call-control decisions",
         f"{here.calls} whole calls of the demo world ({here.events:,} events) on {control.LINES} lines at once. “Bare” is the same server "
-        "with the same pool, body model and signature check, as many reads and writes and one commit, and no engine.",
+        "with the same pool, body model and signature check, as many reads and writes, each a statement of its own, one commit, and no "
+        "engine.",
         "",
         "| | decisions a second | against bare |",
         "| --- | ---: | ---: |",

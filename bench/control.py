@@ -1,6 +1,7 @@
 """(a) Call-control decisions a second over the event mix of whole calls, against the same server without an engine."""
 
 import http.client
+import re
 import subprocess
 import sys
 import threading
@@ -19,6 +20,7 @@ from vokari.settings import HOST
 from vokari.work.calls import live_calls
 from vokari.work.calls.folding import Answered
 from vokari.work.calls.live_calls import CarrierIdentity
+from vokari.work.house import open_pages
 from vokari.work.numbers.numbers import CARRIER
 
 from . import bare
@@ -26,6 +28,7 @@ from .replay import KnownCall, Posting, known_calls, postings
 from .rounds import Compared, compare, rate
 from .town import Town
 
+_WRITES = re.compile(r"\b(?:INSERT INTO|UPDATE \w+ SET|DELETE FROM)\b")
 LINES = 8
 CALLS = 40
 
@@ -100,11 +103,13 @@ def _bare_server(town: Town) -> _Server:
 
 
 def _statements(town: Town, calls: Sequence[KnownCall], secret: bytes) -> list[tuple[int, int]]:
-    """The reads and writes that ours does for each event, counted while it does them once."""
+    """The reads and writes that ours does for each event, counted while it does them once; several of them may be one
+    statement of ours."""
     seen: Counter[str] = Counter()
 
     def before(_connection: Any, _cursor: Any, statement: str, *_: Any) -> None:
-        seen["reads" if statement.startswith("SELECT") else "writes"] += 1
+        seen["reads"] += statement.startswith("SELECT") or open_pages.NOTIFY[:17] in statement
+        seen["writes"] += len(_WRITES.findall(statement))
 
     with town.house.engine.connect() as connection:
         carrier = connection.scalar(text("SELECT id FROM carriers WHERE name = :name"), {"name": CARRIER})

@@ -20,15 +20,18 @@ COLUMNS = (
     "fate", "reason", "seconds", "talk_seconds", "answered_by", "labels", "test", "fail_safe",
 )  # fmt: skip
 """The columns of `calls`, as `call_row` fills them."""
-_CALL = text(f"INSERT INTO calls ({', '.join(COLUMNS)}) VALUES ({', '.join(f':{name}' for name in COLUMNS)})")
-_CALL_LOG = text(
+_LOG = (
     "INSERT INTO call_logs (call_id, started_at, agency_id, carrier_id, ref, entries)"
     " VALUES (:id, :started_at, :agency_id, :carrier_id, :ref, CAST(:entries AS json))"
 )
-_FORGET = (
-    text("DELETE FROM live_events WHERE call_id = :call"), text("DELETE FROM live_calls WHERE id = :call"),
-    text("DELETE FROM holds WHERE call_id = :call"),
-)  # fmt: skip
+_CALL = text(
+    f"WITH log AS ({_LOG}) INSERT INTO calls ({', '.join(COLUMNS)}) VALUES ({', '.join(f':{name}' for name in COLUMNS)})"
+)
+_CALL_LOG = text(_LOG)
+_FORGET = text(
+    "WITH events AS (DELETE FROM live_events WHERE call_id = :call), held AS (DELETE FROM holds WHERE call_id = :call)"
+    " DELETE FROM live_calls WHERE id = :call"
+)
 
 
 def call_row(
@@ -104,16 +107,13 @@ def close(
         _keep_answers(session, live, row, entries)
         return
     write(session, live, row, entries)
-    for statement in _FORGET:
-        session.execute(statement, {"call": live["id"]})
+    session.execute(_FORGET, {"call": live["id"]})
 
 
 def write(session: Session, live: Row | RowMapping, row: Row, entries: list[Row]) -> None:
     """Writes a call into the history, its log, and the rollup of its day."""
-    session.execute(_CALL, row)
-    session.execute(
-        _CALL_LOG, {**row, "carrier_id": live["carrier_id"], "ref": live["ref"], "entries": json.dumps(entries)}
-    )
+    logged = {"carrier_id": live["carrier_id"], "ref": live["ref"], "entries": json.dumps(entries)}
+    session.execute(_CALL, {**row, **logged})
     if not row["test"]:
         rollups.add(session, row, day_of(live))
 
@@ -124,8 +124,7 @@ def _keep_answers(session: Session, live: Row | RowMapping, row: Row, entries: l
     kept = [duty_line.without_keys(one) for one in entries]
     values = {**row, "carrier_id": live["carrier_id"], "ref": live["ref"], "entries": json.dumps(kept)}
     session.execute(_CALL_LOG, values)
-    for statement in _FORGET:
-        session.execute(statement, {"call": live["id"]})
+    session.execute(_FORGET, {"call": live["id"]})
 
 
 def _answered_by(entries: list[Row]) -> str:

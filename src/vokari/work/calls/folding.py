@@ -35,11 +35,12 @@ from . import closing, look_ups, notifying
 
 log = structlog.get_logger()
 
-_INSERT_EVENT = text("INSERT INTO live_events (call_id, seq, entry) VALUES (:call, :seq, CAST(:entry AS json))")
-_UPDATE = text(
-    "UPDATE live_calls SET last_at = :at, last_seq = :seq, talking_to = :talking, alive_at = :alive, gone = :gone,"
-    " state = CAST(:state AS jsonb) WHERE id = :call"
+_GO_ON = text(
+    "WITH event AS (INSERT INTO live_events (call_id, seq, entry) VALUES (:call, :seq, CAST(:entry AS json))),"
+    " now AS (UPDATE live_calls SET last_at = :at, last_seq = :seq, talking_to = :talking, alive_at = :alive, gone = :gone,"
+    f" state = CAST(:state AS jsonb) WHERE id = :call) {open_pages.NOTIFY}"
 )
+"""The event's entry, where the call stands now, and the notice to open pages, in one round trip."""
 _VERSION = text("SELECT document FROM flow_versions WHERE id = :id")
 _LOCKED = text("SELECT * FROM live_calls WHERE id = :call FOR UPDATE")
 
@@ -102,21 +103,24 @@ def fold(session: Session, house: House, live: Live, what: Happened) -> Answered
         if any(isinstance(step, LookUp) for step in flow.steps.values()):
             look_ups.forget(session, live)
         closing.close(session, live, what.at, following.state, entry)
+        open_pages.notify(session, live["agency_id"], live["client_id"], live["id"])
     else:
-        values = {"call": live["id"], "seq": what.seq}
         kept, now_at = entry, stored.dump_state(following.state)
         if "duty" in context:
             kept, now_at = duty_line.without_keys(entry), sealed.seal(house, now_at)
-        session.execute(_INSERT_EVENT, {**values, "entry": json.dumps(kept)})
-        talking = _talking_to(before, following, flow, live["talking_to"])
-        gone, dumped = following.state.gone, json.dumps(now_at)
-        now = {"at": what.at, "alive": house.now(), "talking": talking, "gone": gone, "state": dumped}
-        session.execute(_UPDATE, {**values, **now})
+        gone = following.state.gone
+        session.execute(
+            _GO_ON,
+            {
+                "call": live["id"], "seq": what.seq, "entry": json.dumps(kept), "state": json.dumps(now_at), "at": what.at,
+                "alive": house.now(), "talking": _talking_to(before, following, flow, live["talking_to"]), "gone": gone,
+                **open_pages.notice(live["agency_id"], live["client_id"], live["id"]),
+            },
+        )  # fmt: skip
         if gone and before.phase == "looking":
             look_ups.again(session, live)
     if somebody_free:
         lines.tell()
-    open_pages.notify(session, live["agency_id"], live["client_id"], live["id"])
     return Answered(entry["commands"], entry["ended"])
 
 
@@ -124,7 +128,7 @@ def _entry(
     session: Session, house: House, live: Live, what: Happened, answers: questions.Answers, following: engine.Next
 ) -> Row:
     """The event's entry in the call's log."""
-    sounds, whisper = known_sounds(session, following.commands), live["context"]["whisper"]
+    sounds, whisper = known_sounds(session, house, following.commands), live["context"]["whisper"]
     fields = _fields(session, house, live, following)
     made = call_log.entry(
         what.seq, what.at.isoformat(), what.event, answers, following, sounds, what.digest, whisper, fields,

@@ -3,9 +3,10 @@
 import hashlib
 import io
 from dataclasses import dataclass
+from functools import partial
 
 import soundfile
-from sqlalchemy import select
+from sqlalchemy import text
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
@@ -15,6 +16,8 @@ from ...store.flows import Speech
 from ..house.house import House
 
 LONGEST = 4000
+
+_MADE = text("SELECT name, seconds FROM speech WHERE name = ANY(:names)")
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,14 +67,16 @@ def wav(house: House, name: str) -> bytes | None:
         return None
 
 
-def known_sounds(session: Session, commands: tuple[Command, ...]) -> dict[str, tuple[str, float]]:
+def known_sounds(session: Session, house: House, commands: tuple[Command, ...]) -> dict[str, tuple[str, float]]:
     """For the prompts among commands whose sound is made: its path and length, by the key of the call-control format."""
     keys = {
         name_of(one.prompt.say, one.language): audio_key(one)
         for one in commands
         if isinstance(one, Play | Hold) and one.prompt
     }
-    if not keys:
-        return {}
-    rows = session.execute(select(Speech.name, Speech.seconds).where(Speech.name.in_(keys)))
-    return {keys[name]: (f"/speech/{name}.wav", seconds) for name, seconds in rows}
+    lengths = {name: seconds for name in keys if (seconds := house.sounds.known.get(name)) is not None}
+    unknown = [name for name in keys if name not in lengths]
+    if unknown:
+        for name, seconds in session.execute(_MADE, {"names": unknown}):
+            lengths[name] = house.sounds.get(session, name, partial(float, seconds))
+    return {keys[name]: (f"/speech/{name}.wav", seconds) for name, seconds in lengths.items()}

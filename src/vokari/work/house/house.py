@@ -40,6 +40,8 @@ class House:
     """Flow versions made ready to run, by id; versions never change, so each process keeps those it has met."""
     parsed: Kept[tuple[str, int, int], Any] = field(default_factory=lambda: Kept(20_000))
     """People and teams as they were read, by kind, id and revision."""
+    sounds: Kept[str, float] = field(default_factory=lambda: Kept(20_000))
+    """How many seconds the sound of a text takes, by its name, which follows from the text; of those that are made."""
     timetables: Kept[tuple[object, ...], Timetable] = field(default_factory=lambda: Kept(5000))
     """Hours made ready to answer, by set, revision, time zone and revisions of the lists they share."""
 

@@ -8,13 +8,19 @@ from sqlalchemy.orm import Session
 
 CHANNEL = "vokari_calls"
 
-_NOTIFY = text("SELECT pg_notify(:channel, :payload)")
+NOTIFY = "SELECT pg_notify(:channel, :payload)"
+_NOTIFY = text(NOTIFY)
 
 
 def notify(session: Session, agency_id: int, client_id: int, call: UUID | None = None) -> None:
     """Tells open pages once the transaction is committed; `call` is the call that changed, if it was one."""
+    session.execute(_NOTIFY, notice(agency_id, client_id, call))
+
+
+def notice(agency_id: int, client_id: int, call: UUID | None = None) -> dict[str, str]:
+    """The values of NOTIFY, for a statement that also does something else."""
     payload = json.dumps({"agency": agency_id, "client": client_id, "call": str(call or "")})
-    session.execute(_NOTIFY, {"channel": CHANNEL, "payload": payload})
+    return {"channel": CHANNEL, "payload": payload}
 
 
 def ended(session: Session, sign_in_id: int) -> None:
