@@ -151,7 +151,7 @@ def _on(town: Town, cores: set[int], drive: Callable[[], int]) -> int:
 
 
 def _pin(town: Town, cores: set[int]) -> None:
-    postmaster = int((town.settings.data / "pg" / "postmaster.pid").read_text().split()[0])
+    postmaster = int((town.settings.data / "pg" / "data" / "postmaster.pid").read_text().split()[0])
     parents = {}
     for file in Path("/proc").glob("[0-9]*/stat"):
         try:

@@ -59,7 +59,7 @@ def create(house: House, settings: Settings) -> FastAPI:
         return {"status": "ok"}
 
     app.add_middleware(Limited, most=lambda path: LARGEST_SIGN_IN if path.startswith(UNKNOWN) else LARGEST_FORM)
-    app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=5)
+    app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=3)
     app.add_middleware(Around)
     return app
 

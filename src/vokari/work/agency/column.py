@@ -3,7 +3,7 @@ its reader worked at last."""
 
 from dataclasses import dataclass
 
-from sqlalchemy import func, select
+from sqlalchemy import select, text
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
@@ -14,6 +14,12 @@ from .clients import ClientName
 
 FEW, SHOWN = 15, 8
 """Up to so many clients stand there all; of more, so many that need a person and so many that were visited last."""
+
+
+_SOME = text(
+    "SELECT id, name FROM clients WHERE agency_id = :agency AND (CAST(:own AS bigint) IS NULL OR id = :own)"
+    " ORDER BY lower(name) LIMIT :most"
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,10 +33,8 @@ class Column:
 def view(house: House, actor: Actor, client_id: int | None) -> Column:
     """The clients of the column for a page of this client, which is written down as visited."""
     with house.begin() as session:
-        query = select(Client.id, Client.name).where(Client.agency_id == actor.agency_id)
-        if not actor.works:
-            query = query.where(Client.id == actor.client_id)
-        some = session.execute(query.order_by(func.lower(Client.name)).limit(FEW + 1)).all()
+        own = None if actor.works else actor.client_id
+        some = session.execute(_SOME, {"agency": actor.agency_id, "own": own, "most": FEW + 1}).all()
         if len(some) <= FEW:
             return Column(True, [ClientName(*row) for row in some])
         visited = _visited(session, actor)

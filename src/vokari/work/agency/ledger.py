@@ -1,16 +1,15 @@
 """The ledger of an agency's clients: their last two weeks, and today's calls of all of them, from the rollup of days."""
 
 from dataclasses import dataclass, field
-from datetime import date, timedelta
-from typing import Any
+from datetime import date, datetime, timedelta
 
-from sqlalchemy import ColumnElement, Date, Integer, cast, func, literal, select
+from sqlalchemy import Date, bindparam, cast, func, literal, select, text
 from sqlalchemy.orm import Session
 from sqlalchemy.types import DateTime
 
 from ...core.calls.fates import FATES
-from ...store.agency import Agency, Client
-from ...store.calls import DayTotal, LiveCall
+from ...store.agency import Client
+from ...store.calls import DayTotal
 from ..house.house import House
 from .access import Actor, allow_agency
 
@@ -63,56 +62,60 @@ class Ledger:
     now: int
 
 
+_HEAD = text(
+    "SELECT (SELECT name FROM agencies WHERE id = :agency),"
+    " (SELECT count(*) FROM live_calls WHERE agency_id = :agency AND NOT gone)"
+)
+_DAYS = text(
+    "SELECT c.id, json_agg(json_build_array((:now AT TIME ZONE c.time_zone)::date - t.day, t.fate, t.calls))"
+    " FROM clients c JOIN day_totals t ON t.client_id = c.id AND t.day BETWEEN :since AND :until AND t.day <= (:now AT TIME ZONE c.time_zone)::date"
+    f" AND t.day > (:now AT TIME ZONE c.time_zone)::date - {DAYS} WHERE c.id = ANY(:clients) GROUP BY c.id"
+).bindparams(bindparam("now", type_=DateTime(timezone=True)))
+"""For each client how many days ago it had how many calls of a fate."""
+_TODAY = text(
+    "SELECT t.fate, sum(t.calls)::int FROM day_totals t JOIN clients c ON c.id = t.client_id"
+    " WHERE t.agency_id = :agency AND t.day BETWEEN :since AND :until AND t.day = (:now AT TIME ZONE c.time_zone)::date"
+    " GROUP BY t.fate"
+).bindparams(bindparam("now", type_=DateTime(timezone=True)))
+"""Calls by fate of the day that each client has now."""
+
+
 def view(house: House, actor: Actor, asked: Asked) -> Ledger:
     """A page of the ledger, for whoever works for the agency."""
     allow_agency(actor)
     with house.begin() as session:
-        today = cast(func.timezone(Client.time_zone, literal(house.now(), DateTime(timezone=True))), Date)
-        fits: tuple[ColumnElement[bool], ...] = (Client.agency_id == actor.agency_id,)
-        if asked.text:
-            fits += (Client.name.icontains(asked.text, autoescape=True),)
+        now = house.now()
+        lines, count = _lines(session, actor, asked, now)
+        near = {"since": now.date() - timedelta(days=1), "until": now.date() + timedelta(days=1)}
+        counted = session.execute(_TODAY, {"agency": actor.agency_id, "now": now, **near})
+        name, calls = session.execute(_HEAD, {"agency": actor.agency_id}).one()
         return Ledger(
-            asked=asked,
-            lines=_lines(session, asked, fits, today),
-            count=session.scalar(select(func.count()).select_from(Client).where(*fits)) or 0,
-            agency=session.scalar(select(Agency.name).where(Agency.id == actor.agency_id)) or "",
-            today=_today(session, house, actor, today),
-            now=session.scalar(select(func.count()).where(LiveCall.agency_id == actor.agency_id, ~LiveCall.gone)) or 0,
-        )
+            asked=asked, lines=lines, count=count, agency=name, now=calls,
+            today={**dict.fromkeys(FATES, 0), **dict(counted.all())},
+        )  # fmt: skip
 
 
-def _lines(session: Session, asked: Asked, fits: tuple[ColumnElement[bool], ...], today: Any) -> list[LedgerLine]:
-    """The clients of the page, then the days of these."""
-    query = select(Client.id, Client.name, Client.city, Client.time_zone, today).where(*fits)
-    within = (DayTotal.client_id == Client.id, DayTotal.day > today - DAYS, DayTotal.day <= today)
+def _lines(session: Session, actor: Actor, asked: Asked, now: datetime) -> tuple[list[LedgerLine], int]:
+    """The clients of the page with their days, and how many fit in all."""
+    today = cast(func.timezone(Client.time_zone, literal(now, DateTime(timezone=True))), Date)
+    fits = [Client.agency_id == actor.agency_id]
+    if asked.text:
+        fits.append(Client.name.icontains(asked.text, autoescape=True))
+    query = select(Client.id, Client.name, Client.city, Client.time_zone, today, func.count().over()).where(*fits)
     if asked.sort in ("calls", "lost"):
-        counted = select(func.coalesce(func.sum(DayTotal.calls), 0)).where(*within)
+        counted = select(func.coalesce(func.sum(DayTotal.calls), 0)).where(
+            DayTotal.client_id == Client.id, DayTotal.day > today - DAYS, DayTotal.day <= today
+        )
         if asked.sort == "lost":
             counted = counted.where(DayTotal.fate == "lost")
         query = query.order_by(counted.correlate(Client).scalar_subquery().desc())
-    rows = session.execute(query.order_by(func.lower(Client.name)).offset(asked.start).limit(PAGE))
-    lines = {row[0]: LedgerLine(*row) for row in rows}
-    counts = session.execute(
-        select(DayTotal.client_id, DayTotal.day, DayTotal.fate, DayTotal.calls)
-        .join(Client, Client.id == DayTotal.client_id)
-        .where(Client.id.in_(lines), *within)
-    )
-    for client_id, day, fate, calls in counts:
-        lines[client_id].days.setdefault(day, {})[fate] = calls
-    return list(lines.values())
-
-
-def _today(session: Session, house: House, actor: Actor, today: Any) -> dict[str, int]:
-    """Calls by fate of the day that each client has now."""
-    near = house.now().date()
-    rows = session.execute(
-        select(DayTotal.fate, cast(func.sum(DayTotal.calls), Integer))
-        .join(Client, Client.id == DayTotal.client_id)
-        .where(
-            DayTotal.agency_id == actor.agency_id,
-            DayTotal.day.between(near - timedelta(days=1), near + timedelta(days=1)),
-            DayTotal.day == today,
-        )
-        .group_by(DayTotal.fate)
-    )
-    return {**dict.fromkeys(FATES, 0), **dict(rows.all())}
+    rows = session.execute(query.order_by(func.lower(Client.name)).offset(asked.start).limit(PAGE)).all()
+    lines = {row[0]: LedgerLine(*row[:-1]) for row in rows}
+    near = {"since": now.date() - timedelta(days=DAYS), "until": now.date() + timedelta(days=1)}
+    for client_id, days in session.execute(_DAYS, {"clients": list(lines), "now": now, **near}):
+        line = lines[client_id]
+        for ago, fate, calls in days:
+            line.days.setdefault(line.today - timedelta(days=ago), {})[fate] = calls
+    if rows or not asked.start:
+        return list(lines.values()), rows[0][-1] if rows else 0
+    return [], session.scalar(select(func.count()).select_from(Client).where(*fits)) or 0

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any, Literal
 
-from sqlalchemy import delete, func, select, text
+from sqlalchemy import delete, select, text
 from sqlalchemy.orm import Session
 
 from ...store.stack import PartRun
@@ -134,6 +134,9 @@ def _carrier(house: House) -> str:
     return ""
 
 
+_FREE = text("SELECT min(free_bytes) FROM part_runs WHERE beat_at > :since")
+
+
 def _about(args: Row) -> str:
     """What a job is about: the ids it names, and nothing of what it says or to whom."""
     ids = {name: value for name, value in args.items() if isinstance(value, int) and name != "timestamp"}
@@ -142,7 +145,7 @@ def _about(args: Row) -> str:
 
 def free_bytes(session: Session, now: datetime) -> int | None:
     """The least space that any part found free with its latest sign of life; None when none gave one lately."""
-    found: Any = session.scalar(select(func.min(PartRun.free_bytes)).where(PartRun.beat_at > now - 4 * SILENT_AFTER))
+    found: Any = session.scalar(_FREE, {"since": now - 4 * SILENT_AFTER})
     return None if found is None else int(found)
 
 

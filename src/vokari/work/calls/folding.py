@@ -23,6 +23,7 @@ from ...core.flows.running.flow import Flow
 from ...core.flows.running.steps.voicemail import MESSAGE_SECONDS
 from ...formats import call_log
 from ...formats.call_control.messages import CallerGone, LegChanged, RecordingFinished, Talked
+from ..flows import ready as versions
 from ..flows.speech import known_sounds
 from ..holding import turns
 from ..hours import ready
@@ -41,7 +42,6 @@ _GO_ON = text(
     f" state = CAST(:state AS jsonb) WHERE id = :call) {open_pages.NOTIFY}"
 )
 """The event's entry, where the call stands now, and the notice to open pages, in one round trip."""
-_VERSION = text("SELECT document FROM flow_versions WHERE id = :id")
 _LOCKED = text("SELECT * FROM live_calls WHERE id = :call FOR UPDATE")
 
 Live = Row | RowMapping
@@ -273,7 +273,4 @@ def flow_of(session: Session, house: House, live: Live) -> Flow:
         return engine.prepare(duty_line.document(house, context["duty"], context["language"]))
     if version_id is None:
         return engine.prepare(FlowDocument.model_validate(context["fallback"]))
-    values = {"id": version_id}
-    return house.prepared.get(
-        session, version_id, lambda: engine.prepare(FlowDocument.model_validate(session.scalar(_VERSION, values)))
-    )
+    return versions.version(session, house, version_id)

@@ -34,6 +34,7 @@ from ..house.views import (
     LiveCallView,
     VoiceMessageView,
 )
+from ..numbers.sources import sources_of
 from ..people.ringers import callee_names
 from .messages import SOUNDS, SoundKind
 
@@ -101,17 +102,17 @@ class CallPage:
     recordings: list[CallRecordingView]
 
 
-def waiting(now: datetime) -> tuple[ColumnElement[bool], ...]:
-    """What makes a call one that someone should ring back: lost within a day after more than a moment, from a number
-    that was shown, and the caller has not got through since."""
+def waiting(since: datetime | ColumnElement[datetime]) -> tuple[ColumnElement[bool], ...]:
+    """What makes a call one that someone should ring back: lost since then (CALL_BACK_WITHIN before now) after more than a
+    moment, from a number that was shown, and the caller has not got through since."""
     later = aliased(Call)
     through = exists().where(
-        later.client_id == Call.client_id, later.caller == Call.caller, later.started_at > Call.started_at,
-        later.started_at > now - CALL_BACK_WITHIN, later.fate.in_(("answered", "message_left")),
+        later.agency_id == Call.agency_id, later.client_id == Call.client_id, later.caller == Call.caller,
+        later.started_at > Call.started_at, later.started_at > since, later.fate.in_(("answered", "message_left")),
     )  # fmt: skip
     return (
-        Call.started_at > now - CALL_BACK_WITHIN, Call.fate == "lost", Call.reason != "quick", Call.caller != "",
-        Call.test.is_(False), ~through,
+        Call.started_at > since, Call.fate == "lost", Call.reason != "quick", Call.caller != "", Call.test.is_(False),
+        ~through,
     )  # fmt: skip
 
 
@@ -166,7 +167,7 @@ def fits(client: Client, wanted: CallFilter, now: datetime) -> Iterator[ColumnEl
         elif digits:
             yield Call.caller.contains(digits)
     if wanted.waiting:
-        yield and_(*waiting(now))
+        yield and_(*waiting(now - CALL_BACK_WITHIN))
     if not wanted.with_tests:
         yield Call.test.is_(False)
 
@@ -192,9 +193,7 @@ def in_progress(house: House, actor: Actor, client_id: int) -> list[LiveLine]:
             LiveCall.client_id == client_id, ~LiveCall.gone, ~LiveCall.context.has_key("duty")
         )
         lives = session.scalars(query.order_by(LiveCall.started_at)).all()
-        names = {
-            one.id: one.name for one in session.scalars(select(LeadSource).where(LeadSource.client_id == client_id))
-        }
+        names = {one.id: one.name for one in sources_of(session, client_id)} if lives else {}
         return [_live_line(session, live, names) for live in lives]
 
 

@@ -19,9 +19,11 @@ from ...store.flows import CallFlow, FlowVersion
 from ...store.holding import Hold, HoldLineRow
 from ...store.people import DutyRow
 from ..agency.access import Actor, allow
+from ..flows import ready
 from ..house.house import House
 from ..house.views import ClientView
 from ..people.ringers import Ringers, of_client
+from .turns import has_lines
 
 Doing = Literal["free", "rings", "talks", "rests", "off"]
 
@@ -110,7 +112,7 @@ def leads_to_lines(house: House, actor: Actor, client_id: int) -> bool:
     """Whether any live flow of a client holds callers."""
     with house.begin() as session:
         allow(session, actor, client_id, "read_results")
-        return bool(_live_steps(session, client_id)[0])
+        return any(has_lines(flow) for flow in ready.live(session, house, client_id))
 
 
 def _live_steps(session: Session, client_id: int) -> tuple[dict[tuple[int, str], HoldLine], dict[int, str]]:

@@ -23,10 +23,11 @@ _SETS = (
 )
 _ALL_SETS = text(f"{_SETS} ORDER BY h.is_main DESC, h.id")
 _ONE_SET = text(f"{_SETS} AND h.key = :key")
+_MAIN_SET = text(f"{_SETS} AND h.is_main")
 _DOCUMENT = text("SELECT document FROM hours_sets WHERE id = :id")
 _SWITCHES = text(
     "SELECT id, hours_id, kind, period, since, until, ended_at FROM hours_switches WHERE client_id = :client"
-    " AND kind <> 'divert' AND COALESCE(ended_at, until) > :at ORDER BY id"
+    " AND COALESCE(ended_at, until) > :at ORDER BY id"
 )
 
 
@@ -46,6 +47,11 @@ class Standings:
             self._known[key] = self._made(row) if row else None
         return self._known[key]
 
+    def main(self) -> Timetable | None:
+        """The set that the client's top line speaks of; None for a client without hours."""
+        row = self.session.execute(_MAIN_SET, {"client": self.client_id}).mappings().first()
+        return self._made(row) if row else None
+
     def tables(self) -> dict[str, Timetable]:
         """All sets of the client by key, the main one first."""
         rows = self.session.execute(_ALL_SETS, {"client": self.client_id}).mappings().all()
@@ -63,14 +69,19 @@ class Standings:
         return Timetable(Hours.model_validate(raw), ZoneInfo(zone), shared_exceptions(self.session, row["lists"]))
 
     def _switches_of(self, set_id: int, purpose: str) -> list[Switch]:
+        return [
+            Switch(one["since"], one["ended_at"] or one["until"], one["period"] or CLOSED, f"switch{one['id']}", "")
+            for one in self.switches()
+            if one["kind"] != "divert"
+            and (one["hours_id"] == set_id or (one["hours_id"] is None and purpose == "client"))
+        ]
+
+    def switches(self) -> Sequence[RowMapping]:
+        """The client's switches that hold, or will."""
         if self._switches is None:
             found = self.session.execute(_SWITCHES, {"client": self.client_id, "at": self.at})
             self._switches = found.mappings().all()
-        return [
-            Switch(one["since"], one["ended_at"] or one["until"], one["period"] or CLOSED, f"switch{one['id']}", "")
-            for one in self._switches
-            if one["hours_id"] == set_id or (one["hours_id"] is None and purpose == "client")
-        ]
+        return self._switches
 
 
 def shared_exceptions(session: Session, lists: Sequence[int]) -> tuple[Exception_, ...]:

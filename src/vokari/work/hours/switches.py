@@ -46,12 +46,10 @@ def top_line(house: House, actor: Actor, client_id: int) -> TopLine:
     with house.begin() as session:
         client = allow(session, actor, client_id, "read_results")
         now = house.now()
-        query = select(HoursSet.key).where(
-            HoursSet.client_id == client_id, HoursSet.is_main, HoursSet.removed_at.is_(None)
-        )
-        key = session.scalar(query)
-        table = ready.Standings(session, house, client_id, now).table(key) if key else None
-        return TopLine(words.sentence(table, now) if table else "", _active(session, client, now))
+        standings = ready.Standings(session, house, client_id, now)
+        table = standings.main()
+        active = _active(session, client, now) if standings.switches() else []
+        return TopLine(words.sentence(table, now) if table else "", active)
 
 
 def start(

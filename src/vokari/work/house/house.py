@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from ...core.flows.running.flow import Flow
 from ...core.hours.timetable import Timetable
-from .kept import Kept, committed
+from .kept import ONCE, Kept, committed
 from .outside import guarded, transaction
 from .ports import PORTS, CarrierPort, Clock, FilesPort, PostPort, SpeechPort, WebPort
 
@@ -70,6 +70,7 @@ class House:
             # A session holds what it has read only as long as somebody uses it.
             held: list[object] = []
             event.listen(session, "loaded_as_persistent", lambda _, row: held.append(row))
+            session.info[ONCE] = {}
             _together.session = session
             try:
                 yield

@@ -38,6 +38,19 @@ class Kept(Generic[Key, Value]):
         self.known[key] = value
 
 
+ONCE = "once"
+
+
+def once(session: Session, key: Hashable, read: Callable[[], Value]) -> Value:
+    """What several use cases of one page read: read once for all of them (`House.together`), else each time."""
+    known: dict[Hashable, Value] | None = session.info.get(ONCE)
+    if known is None:
+        return read()
+    if key not in known:
+        known[key] = read()
+    return known[key]
+
+
 def committed(session: Session) -> None:
     """Keeps what a session made, once its transaction is committed."""
     for (_, key), (kept, value) in session.info.pop(_PENDING, {}).items():

@@ -13,6 +13,7 @@ from ...store.flows import CallFlow
 from ...store.numbers import Assignment, LeadSource, TrackingNumber
 from ..agency.access import Actor, NotFound, allow
 from ..house.house import House
+from ..house.kept import once
 from ..house.problems import Problem
 from ..house.views import ClientView, FlowNameView, LeadSourceView, TrackingNumberView
 from .sources import sources_of
@@ -79,8 +80,12 @@ def lines(session: Session, house: House, client_id: int, *, released: bool = Fa
 
 def flow_names(session: Session, client_id: int) -> dict[int, FlowNameView]:
     """A client's flows by id, without what is in them."""
-    rows = session.execute(select(*FlowNameView.columns(CallFlow)).where(CallFlow.client_id == client_id))
-    return {flow.id: flow for flow in FlowNameView.all(rows)}
+
+    def read() -> dict[int, FlowNameView]:
+        rows = session.execute(select(*FlowNameView.columns(CallFlow)).where(CallFlow.client_id == client_id))
+        return {flow.id: flow for flow in FlowNameView.all(rows)}
+
+    return once(session, ("flow names", client_id), read)
 
 
 def of_client(house: House, actor: Actor, client_id: int) -> list[NumberLine]:

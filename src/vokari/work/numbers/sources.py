@@ -10,6 +10,7 @@ from ...store.numbers import LeadSource
 from ..agency.access import Actor, NotFound, allow, note
 from ..house import meanwhile
 from ..house.house import House
+from ..house.kept import once
 from ..house.keys import new_key
 from ..house.problems import Problem, Problems, Row
 from ..house.views import LeadSourceView
@@ -34,8 +35,12 @@ class SourceForm:
 
 def sources_of(session: Session, client_id: int) -> list[LeadSourceView]:
     """A client's lead sources, by name."""
-    query = select(*LeadSourceView.columns(LeadSource)).where(LeadSource.client_id == client_id)
-    return LeadSourceView.all(session.execute(query.order_by(func.lower(LeadSource.name))))
+
+    def read() -> list[LeadSourceView]:
+        query = select(*LeadSourceView.columns(LeadSource)).where(LeadSource.client_id == client_id)
+        return LeadSourceView.all(session.execute(query.order_by(func.lower(LeadSource.name))))
+
+    return once(session, ("sources", client_id), read)
 
 
 def lead_sources(house: House, actor: Actor, client_id: int) -> list[LeadSourceView]:
