@@ -85,6 +85,7 @@ def _serving(town: Town, part: str, workers: int) -> Iterator[int]:
     process = subprocess.Popen(
         [sys.executable, "-m", "vokari.cli", "serve", part, "--workers", str(workers)],
         env={**town.stack.environment(), PORTS[part]: str(port)},
+        stdout=subprocess.DEVNULL,
     )
     try:
         while process.poll() is None and not _answers(port):

@@ -12,6 +12,7 @@ from ...core.people.directory import Person
 from ...store.agency import Mailbox
 from ..house import meanwhile, undoing
 from ..house.house import House
+from ..house.kept import once
 from ..house.keys import new_key
 from ..house.problems import Problem, Problems, Row
 from ..house.views import MailboxView
@@ -36,9 +37,17 @@ def of_client(house: House, actor: Actor, client_id: int) -> list[MailboxView]:
     """A client's mailboxes, by name."""
     with house.begin() as session:
         allow(session, actor, client_id, "work")
-        return MailboxView.all(
-            session.scalars(select(Mailbox).where(Mailbox.client_id == client_id).order_by(Mailbox.name))
-        )
+        return boxes_of(session, client_id)
+
+
+def boxes_of(session: Session, client_id: int) -> list[MailboxView]:
+    """A client's mailboxes, by name, within a transaction."""
+
+    def read() -> list[MailboxView]:
+        query = select(Mailbox).where(Mailbox.client_id == client_id).order_by(Mailbox.name)
+        return MailboxView.all(session.scalars(query))
+
+    return once(session, ("mailboxes", client_id), read)
 
 
 def told_in_words(house: House, actor: Actor, client_id: int) -> dict[int, str]:
@@ -46,7 +55,7 @@ def told_in_words(house: House, actor: Actor, client_id: int) -> dict[int, str]:
     with house.begin() as session:
         allow(session, actor, client_id, "work")
         people = ringers.people_of(session, house, client_id)
-        boxes = session.scalars(select(Mailbox).where(Mailbox.client_id == client_id))
+        boxes = boxes_of(session, client_id)
         return {box.id: ", ".join(_named(one, people) for one in box.tell) for box in boxes}
 
 

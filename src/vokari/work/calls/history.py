@@ -21,7 +21,7 @@ from ...store.calls import Call, CallLog, CallRecording, LiveCall, LiveEvent, Vo
 from ...store.flows import CallFlow, FlowVersion
 from ...store.numbers import LeadSource, TrackingNumber
 from ..agency.access import Actor, NotFound, allow
-from ..hours.ready import Standings, names_of
+from ..hours.ready import names_of, standings
 from ..house.house import House
 from ..house.problems import Row
 from ..house.views import (
@@ -228,7 +228,7 @@ def one(house: House, actor: Actor, client_id: int, call_id: uuid.UUID) -> CallP
             number = session.get(TrackingNumber, live.context["number_id"]) if live else None
             source = _source_of(session, client_id, live) if live else None
         kept = live.context if live else entries[0] if entries else {}
-        names = names_of(Standings(session, house, client_id, house.now()).tables())
+        names = names_of(standings(session, house, client_id).tables())
         document = named(document_of(session, version_id, kept.get("fallback"), kept.get("divert", "")), names)
         document = uses.named(document, callee_names(session, client_id))
         return CallPage(

@@ -18,12 +18,12 @@ from ...core.flows.model.walks import names_in
 from ...core.hours.timetable import Timetable
 from ...core.people import uses
 from ...core.people.directory import Person, Team
-from ...store.agency import Client, Mailbox, User
+from ...store.agency import Client, User
 from ...store.flows import CallFlow, DraftEdit, FlowVersion
-from ...store.numbers import LeadSource, TrackingNumber
+from ...store.numbers import TrackingNumber
 from ..agency.access import Actor, NotFound, allow, note
-from ..agency.mailboxes import addresses
-from ..hours.ready import Standings, names_of
+from ..agency.mailboxes import addresses, boxes_of
+from ..hours.ready import names_of, standings
 from ..house.house import House
 from ..house.problems import Problem, Problems, Row
 from ..house.undoing import Entry, newest_first, plain, said, standing
@@ -36,6 +36,7 @@ from ..house.views import (
     MailboxView,
     TrackingNumberView,
 )
+from ..numbers.sources import sources_of
 from ..people import verifying
 from ..people.ringers import people_of, teams_of
 
@@ -248,10 +249,8 @@ def own_flow(session: Session, client_id: int, flow_id: int, *, lock: bool = Fal
 
 def surroundings(session: Session, house: House, client: Client, document: FlowDocument) -> Surroundings:
     """What findings of a flow must know of the client and the agency."""
-    mailboxes = session.scalars(select(Mailbox).where(Mailbox.client_id == client.id))
-    sources = session.scalars(select(LeadSource.key).where(LeadSource.client_id == client.id))
-    now = house.now()
-    tables = Standings(session, house, client.id, now).tables()
+    sources = {one.key for one in sources_of(session, client.id)}
+    tables = standings(session, house, client.id).tables()
     people, teams = people_of(session, house, client.id), teams_of(session, house, client.id)
     phones = {named.key for _, named in names_in(document, "phone")}
     phones |= {phone.to for person in people.values() for phone in person.phones}
@@ -261,9 +260,9 @@ def surroundings(session: Session, house: House, client: Client, document: FlowD
             TrackingNumber.e164.in_(phones),
         )
     )  # fmt: skip
-    boxes = {one.key: bool(addresses(one.tell, people)) for one in mailboxes}
+    boxes = {one.key: bool(addresses(one.tell, people)) for one in boxes_of(session, client.id)}
     return Surroundings(
-        boxes, set(sources), set(numbers), tables, now, people, teams, set(verifying.verified(session, client.id))
+        boxes, sources, set(numbers), tables, house.now(), people, teams, set(verifying.verified(session, client.id))
     )  # fmt: skip
 
 
@@ -277,12 +276,8 @@ def _open(session: Session, house: House, actor: Actor, client: Client, flow: Ca
         client=ClientView.of(client),
         document=document,
         findings=findings(document, around),
-        mailboxes=MailboxView.all(
-            session.scalars(select(Mailbox).where(Mailbox.client_id == client.id).order_by(Mailbox.name))
-        ),
-        sources=LeadSourceView.all(
-            session.scalars(select(LeadSource).where(LeadSource.client_id == client.id).order_by(LeadSource.name))
-        ),
+        mailboxes=boxes_of(session, client.id),
+        sources=sources_of(session, client.id),
         numbers=TrackingNumberView.all(
             session.scalars(
                 select(TrackingNumber)

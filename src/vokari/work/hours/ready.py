@@ -13,6 +13,7 @@ from ...core.hours.document import CLOSED, Exception_, Hours
 from ...core.hours.timetable import Switch, Timetable
 from ...store.hours import ExceptionList
 from ..house.house import House
+from ..house.kept import once
 
 EXCEPTIONS: TypeAdapter[tuple[Exception_, ...]] = TypeAdapter(tuple[Exception_, ...])
 
@@ -39,6 +40,7 @@ class Standings:
         self.session, self.house, self.client_id, self.at = session, house, client_id, at
         self._switches: Sequence[RowMapping] | None = None
         self._known: dict[str, Timetable | None] = {}
+        self._all: Sequence[RowMapping] | None = None
 
     def table(self, key: str) -> Timetable | None:
         """A set by the key that flows name it by, with the switches that hold for it; None for one that is gone."""
@@ -49,13 +51,17 @@ class Standings:
 
     def main(self) -> Timetable | None:
         """The set that the client's top line speaks of; None for a client without hours."""
-        row = self.session.execute(_MAIN_SET, {"client": self.client_id}).mappings().first()
+        if self._all is None:
+            row = self.session.execute(_MAIN_SET, {"client": self.client_id}).mappings().first()
+        else:
+            row = next((one for one in self._all if one["is_main"]), None)
         return self._made(row) if row else None
 
     def tables(self) -> dict[str, Timetable]:
         """All sets of the client by key, the main one first."""
-        rows = self.session.execute(_ALL_SETS, {"client": self.client_id}).mappings().all()
-        return {row["key"]: self._made(row) for row in rows}
+        if self._all is None:
+            self._all = self.session.execute(_ALL_SETS, {"client": self.client_id}).mappings().all()
+        return {row["key"]: self._made(row) for row in self._all}
 
     def _made(self, row: RowMapping) -> Timetable:
         zone = row["own_zone"] or row["time_zone"]
@@ -82,6 +88,11 @@ class Standings:
             found = self.session.execute(_SWITCHES, {"client": self.client_id, "at": self.at})
             self._switches = found.mappings().all()
         return self._switches
+
+
+def standings(session: Session, house: House, client_id: int) -> Standings:
+    """The client's hours as they are now, the same for all of a page."""
+    return once(session, ("standings", client_id), lambda: Standings(session, house, client_id, house.now()))
 
 
 def shared_exceptions(session: Session, lists: Sequence[int]) -> tuple[Exception_, ...]:

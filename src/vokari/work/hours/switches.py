@@ -46,7 +46,7 @@ def top_line(house: House, actor: Actor, client_id: int) -> TopLine:
     with house.begin() as session:
         client = allow(session, actor, client_id, "read_results")
         now = house.now()
-        standings = ready.Standings(session, house, client_id, now)
+        standings = ready.standings(session, house, client_id)
         table = standings.main()
         active = _active(session, client, now) if standings.switches() else []
         return TopLine(words.sentence(table, now) if table else "", active)
