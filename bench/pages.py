@@ -14,7 +14,7 @@ from sqlalchemy.engine import Engine
 from starlette.testclient import TestClient
 
 from vokari.demo.people import PASSWORD, USERS
-from vokari.serving import settle
+from vokari.memory import settle
 from vokari.web.app import create
 from vokari.web.doors import Signed, house_of
 from vokari.work.agency import clients

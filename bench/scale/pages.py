@@ -9,7 +9,7 @@ from typing import Any
 from sqlalchemy import Connection, event, text
 from starlette.testclient import TestClient
 
-from vokari.serving import settle
+from vokari.memory import settle
 from vokari.web.app import create
 
 from ..pages import Timed, statements

@@ -1,7 +1,6 @@
 """The applications as a server starts them, each from the environment."""
 
 import asyncio
-import gc
 import os
 import signal
 import socket
@@ -15,6 +14,7 @@ import uvicorn
 from fastapi import FastAPI
 from sqlalchemy.exc import SQLAlchemyError
 
+from .memory import settle
 from .pulse import Pulse
 from .settings import from_environment
 from .wiring import build
@@ -35,13 +35,6 @@ def run(part: str, listener: socket.socket, *, crew: int | None = None) -> None:
         threading.Thread(target=_end_alone, args=(crew,), daemon=True, name="crew").start()
     config = uvicorn.Config(f"vokari.serving:{part}", factory=True, log_level="warning", access_log=False)
     uvicorn.Server(config).run(sockets=[listener])
-
-
-def settle() -> None:
-    """Takes what a part has made ready for good (modules, applications, tables of numbers and holidays) out of Python's garbage
-    collector, which would otherwise look at all of it again every few requests; what requests leave is collected as before."""
-    gc.collect()
-    gc.freeze()
 
 
 def _end_alone(parent: int) -> None:

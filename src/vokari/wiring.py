@@ -1,6 +1,6 @@
 """Puts the house together: the database and the adapters behind the ports."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import TypeVar
 
 import httpx
@@ -41,11 +41,10 @@ class CarrierOverHttp:
             **self._ask("POST", f"/numbers/{e164}/take", json={"key": key, "fail_safe": fail_safe}).json()
         )
 
-    def take_many(self, numbers: dict[str, tuple[str, str]]) -> dict[str, FreeNumber]:
-        """Takes numbers at once: by number, its key and its fail-safe destination."""
-        wanted = {e164: {"key": key, "fail_safe": fail_safe} for e164, (key, fail_safe) in numbers.items()}
-        answer = self._ask("POST", "/numbers/take", json={"numbers": wanted})
-        return {e164: FreeNumber(**one) for e164, one in answer.json().items()}
+    def take_many(self, keys: Mapping[str, str], *, fail_safe: str) -> dict[str, FreeNumber | str]:
+        answer = self._ask("POST", "/numbers/take", json={"numbers": dict(keys), "fail_safe": fail_safe}).json()
+        taken = {e164: FreeNumber(**one) for e164, one in answer["taken"].items()}
+        return {**taken, **{e164: str(sentence) for e164, sentence in answer["refused"].items()}}
 
     def give_back(self, e164: str, *, leaves: bool = False) -> None:
         self._ask("DELETE", f"/numbers/{e164}", params={"leaves": str(leaves).lower()})

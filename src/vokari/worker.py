@@ -10,6 +10,7 @@ from datetime import UTC, datetime, timedelta
 import structlog
 from procrastinate import App, PsycopgConnector, RetryStrategy
 
+from .memory import settle
 from .pulse import Pulse
 from .settings import Settings, from_environment
 from .wiring import build
@@ -179,6 +180,7 @@ async def _take_up_stalled(app: App) -> None:
 async def work(settings: Settings, pulse: Pulse) -> None:
     """Works until it is cancelled; outlives the database's going away."""
     house = build(settings, pool=sum(LANES.values()))
+    settle()
     pause = 0.5
     beating = asyncio.create_task(pulse.run(house))
     try:

@@ -35,7 +35,7 @@ from ..work.flows.versions import spoken, stated
 from ..work.hours import switches
 from ..work.hours.ready import EXCEPTIONS, shared_exceptions
 from ..work.house.house import House
-from ..work.house.ports import FreeNumber
+from ..work.house.ports import CarrierRefuses, FreeNumber
 from ..work.numbers import porting
 from ..work.numbers.numbers import CARRIER, naming_facts
 from . import people
@@ -207,9 +207,17 @@ def _take(carrier: CarrierOverHttp, plans: list[ClientPlan]) -> dict[tuple[str, 
             )
             chosen[plan.name, people.DUTY_LINE] = next(one.e164 for one in offers if one.e164 not in used)
             used.add(chosen[plan.name, people.DUTY_LINE])
-    fail_safe = {plan.name: sorted(plan.habits)[0] for plan in plans}
-    taken = carrier.take_many({e164: (f"demo-{e164}", fail_safe[name]) for (name, _), e164 in chosen.items()})
-    return {key: taken[e164] for key, e164 in chosen.items()}
+    found = {}
+    for plan in plans:
+        mine = {key: e164 for key, e164 in chosen.items() if key[0] == plan.name}
+        wanted = {e164: f"demo-{e164}" for e164 in mine.values()}
+        taken = carrier.take_many(wanted, fail_safe=sorted(plan.habits)[0])
+        for key, e164 in mine.items():
+            free = taken[e164]
+            if isinstance(free, str):
+                raise CarrierRefuses(free)
+            found[key] = free
+    return found
 
 
 VERIFIED_BUT = 4

@@ -1,5 +1,7 @@
 """Many numbers in one go: proposed by the client's rule, taken by the worker, refused, stopped and tried again."""
 
+from collections.abc import Mapping
+
 import pytest
 
 from tests.world import World
@@ -90,22 +92,24 @@ def test_a_run_that_is_killed_and_run_again_pays_nothing_twice(
     world: World, carrier: Carrier, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     order = placed(world, rows(world, NINE, Wanted("US", "410, 443")))
-    keys: list[str] = []
-    real = world.house.carrier.take
+    asked: list[Mapping[str, str]] = []
+    real = world.house.carrier.take_many
 
-    def counting(e164: str, *, fail_safe: str, key: str) -> FreeNumber:
-        offer = real(e164, fail_safe=fail_safe, key=key)
-        keys.append(key)
-        if len(keys) == 3:
+    def counting(keys: Mapping[str, str], *, fail_safe: str) -> dict[str, FreeNumber | str]:
+        answers = real(keys, fail_safe=fail_safe)
+        asked.append(keys)
+        if len(asked) == 2:
             raise KeyboardInterrupt
-        return offer
+        return answers
 
-    monkeypatch.setattr(world.house.carrier, "take", counting)
+    monkeypatch.setattr(orders, "CHUNK", 4)
+    monkeypatch.setattr(world.house.carrier, "take_many", counting)
     with pytest.raises(KeyboardInterrupt):
         orders.run(world.house, order.id)
     orders.run(world.house, order.id)
     assert states(world, order) == ["taken"] * 9
-    assert len(keys) > len(set(keys)) == 9, "what was asked for when it was killed is asked for again, by the same key"
+    assert asked[1] == asked[2], "what was asked for when it was killed is asked for again, by the same keys"
+    assert [len(keys) for keys in asked] == [4, 4, 4, 1]
     assert len(carrier.inventory.taken()) == 9
 
 
@@ -113,15 +117,14 @@ def test_a_row_that_was_written_first_refuses_its_line_only(world: World, monkey
     held = world.number("+14105550101")
     wanted = rows(world, NINE, Wanted("US", "410, 443"))
     order = placed(world, wanted)
-    real = world.house.carrier.take
+    real = world.house.carrier.take_many
 
-    def overtaken(e164: str, *, fail_safe: str, key: str) -> FreeNumber:
-        if e164 == wanted[4].e164:
-            with world.house.begin() as session:
-                session.get_one(TrackingNumber, held.id).e164 = e164
-        return real(e164, fail_safe=fail_safe, key=key)
+    def overtaken(keys: Mapping[str, str], *, fail_safe: str) -> dict[str, FreeNumber | str]:
+        with world.house.begin() as session:
+            session.get_one(TrackingNumber, held.id).e164 = wanted[4].e164
+        return real(keys, fail_safe=fail_safe)
 
-    monkeypatch.setattr(world.house.carrier, "take", overtaken)
+    monkeypatch.setattr(world.house.carrier, "take_many", overtaken)
     orders.run(world.house, order.id)
     assert states(world, order) == ["taken"] * 4 + ["refused"] + ["taken"] * 4
     refused = orders.progress(world.house, world.actor, world.client.id, order.id).lines[4].line

@@ -12,7 +12,7 @@ from typing import Any
 import httpx
 from fastapi import Depends, FastAPI, Header, HTTPException, Response
 from fastapi.responses import HTMLResponse, JSONResponse
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from ...formats.bodies import Limited
 from ...formats.call_control.messages import E164
@@ -28,6 +28,7 @@ from .verifying import VerifyingDesk
 
 KEPT_CALLS = 5000
 LARGEST_BODY = 5_000_000
+MOST_TAKEN = 500
 
 
 class Take(BaseModel):
@@ -38,9 +39,10 @@ class Take(BaseModel):
 
 
 class TakeMany(BaseModel):
-    """Several numbers at once, for loading a whole world."""
+    """Who takes several numbers at once: the key of each, and the fail-safe destination of all."""
 
-    numbers: dict[str, Take]
+    numbers: dict[str, str] = Field(max_length=MOST_TAKEN)
+    fail_safe: str = ""
 
 
 class FailSafe(BaseModel):
@@ -157,10 +159,13 @@ def create(carrier: Carrier) -> FastAPI:
 
     @app.post("/numbers/take", dependencies=ours)
     def take_many(wanted: TakeMany) -> dict[str, dict[str, Any]]:
-        return {
-            e164: asdict(carrier.inventory.take(e164, take.key, take.fail_safe))
-            for e164, take in wanted.numbers.items()
-        }
+        taken, refused = {}, {}
+        for e164, key in wanted.numbers.items():
+            try:
+                taken[e164] = asdict(carrier.inventory.take(e164, key, wanted.fail_safe))
+            except Unavailable as reason:
+                refused[e164] = reason.sentence
+        return {"taken": taken, "refused": refused}
 
     @app.post("/numbers/{e164}/take", dependencies=ours)
     def take(e164: str, wanted: Take) -> dict[str, Any]:

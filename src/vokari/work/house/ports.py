@@ -1,6 +1,6 @@
 """The ports to what is outside: clock, carrier, speech, post, files and the web."""
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from typing import Protocol
@@ -73,6 +73,9 @@ class CarrierPort(Protocol):
 
     def take(self, e164: str, *, fail_safe: str, key: str) -> FreeNumber:
         """Takes a number; a second try with the same key gives the same answer and costs nothing."""
+
+    def take_many(self, keys: Mapping[str, str], *, fail_safe: str) -> dict[str, FreeNumber | str]:
+        """Takes numbers, each with its own key as `take` does; for each what was taken, or in a sentence why it was not."""
 
     def give_back(self, e164: str, *, leaves: bool = False) -> None:
         """Gives up a number that was taken; `leaves`: it goes on at another carrier."""

@@ -168,11 +168,12 @@ def keep(session: Session, house: House, actor: Actor, client: Client, taken: Se
         )
         for one in taken
     ]  # fmt: skip
+    names = given_names(session, client, numbers, sources, [one.source_id for one in taken])
+    for number, name in zip(numbers, names, strict=True):
+        number.name = name
     session.add_all(numbers)
     session.flush()
-    names = given_names(session, client, numbers, sources, [one.source_id for one in taken])
-    for number, one, name in zip(numbers, taken, names, strict=True):
-        number.name = name
+    for number, one in zip(numbers, taken, strict=True):
         if one.source_id:
             give_first(session, number, one.source_id, house.now())
         note(session, house, actor, client.id, f"took the number {numbering.shown(number.e164, client.country)}")

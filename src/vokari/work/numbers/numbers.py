@@ -136,7 +136,7 @@ def given_names(
     ]
     wanted = [naming.fill(client.naming_pattern, one) for one in facts]
     query = select(func.lower(TrackingNumber.name)).where(
-        TrackingNumber.client_id == client.id, TrackingNumber.id.not_in([number.id for number in numbers]),
+        TrackingNumber.client_id == client.id, TrackingNumber.e164.not_in([number.e164 for number in numbers]),
         TrackingNumber.state.not_in(OUT_OF_USE), func.lower(TrackingNumber.name).in_({name.lower() for name in wanted}),
     )  # fmt: skip
     taken = set(session.scalars(query)) if any(wanted) else set()

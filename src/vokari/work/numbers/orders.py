@@ -4,10 +4,9 @@ Each number is taken under a key of its own line, so a line that is tried again 
 """
 
 from collections.abc import Sequence
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
-from sqlalchemy import func, select
+from sqlalchemy import func, select, text
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
@@ -23,11 +22,21 @@ from ..house.problems import Problem, Problems, Refused
 from ..house.views import NumberOrderLineView, NumberOrderView
 from .free import MOST_LOOKED_AT, Taken, Wanted, in_use, keep, looked_up
 from .numbers import OUT_OF_USE, own_flow
-from .sources import TAGS, SourceForm, add_source, check, sources_of
+from .sources import TAGS, SourceForm, add_sources, check, sources_of
 
 MOST = 500
-AT_ONCE, CHUNK = 8, 32
-"""Numbers that the carrier is asked for side by side, and that are written down together; a stop takes effect after as many."""
+CHUNK = 32
+"""Numbers that the carrier is asked for, and that are written down, at a time; a stop takes effect after as many."""
+
+
+_TAKEN = text(
+    "UPDATE number_order_lines l SET state = 'taken', reason = '', number_id = v.number"
+    " FROM unnest(CAST(:lines AS bigint[]), CAST(:numbers AS bigint[])) AS v (line, number) WHERE l.id = v.line"
+)
+_REFUSED = text(
+    "UPDATE number_order_lines l SET state = 'refused', reason = v.reason"
+    " FROM unnest(CAST(:lines AS bigint[]), CAST(:reasons AS text[])) AS v (line, reason) WHERE l.id = v.line"
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -164,13 +173,12 @@ def place(
         session.flush()
         try:
             with session.begin_nested():
-                for row in rows:
-                    source = _source(session, actor, client_id, row)
-                    session.add(
-                        NumberOrderLine(
-                            agency_id=actor.agency_id, order_id=order.id, source_id=source.id, flow_id=flow_id, e164=row.e164
-                        )
-                    )  # fmt: skip
+                session.add_all(
+                    NumberOrderLine(
+                        agency_id=actor.agency_id, order_id=order.id, source_id=source, flow_id=flow_id, e164=row.e164
+                    )
+                    for row, source in zip(rows, _sources(session, actor, client_id, rows), strict=True)
+                )  # fmt: skip
                 session.flush()
         except IntegrityError:
             session.delete(order)
@@ -180,13 +188,14 @@ def place(
         return NumberOrderView.of(order)
 
 
-def _source(session: Session, actor: Actor, client_id: int, row: Row) -> LeadSource:
-    if row.form is not None:
-        return add_source(session, actor, client_id, row.form)
-    source = session.get(LeadSource, row.source_id)
-    if source is None or source.client_id != client_id:
+def _sources(session: Session, actor: Actor, client_id: int, rows: Sequence[Row]) -> list[int]:
+    """The source of each row, made where it is new; raises NotFound for one that is not this client's."""
+    known = {row.source_id for row in rows if row.form is None}
+    own = select(LeadSource.id).where(LeadSource.client_id == client_id, LeadSource.id.in_(known))
+    if known - set(session.scalars(own)):
         raise NotFound
-    return source
+    made = iter(add_sources(session, actor, client_id, [row.form for row in rows if row.form]))
+    return [row.source_id or 0 if row.form is None else next(made).id for row in rows]
 
 
 @dataclass(frozen=True, slots=True)
@@ -200,11 +209,9 @@ class _Chunk:
 
 
 def run(house: House, order_id: int) -> None:
-    """Takes the waiting numbers of an order until it is stopped, a few at a time. Safe to run again at any point."""
-    with ThreadPoolExecutor(AT_ONCE) as pool:
-        while chunk := _next_chunk(house, order_id):
-            answers = list(pool.map(lambda line, chunk=chunk: _ask(house, chunk, line), chunk.lines))
-            _write_down(house, chunk, answers)
+    """Takes the waiting numbers of an order until it is stopped, some at a time. Safe to run again at any point."""
+    while chunk := _next_chunk(house, order_id):
+        _write_down(house, chunk, _ask(house, chunk))
 
 
 def _next_chunk(house: House, order_id: int) -> _Chunk | None:
@@ -229,37 +236,37 @@ def _next_chunk(house: House, order_id: int) -> _Chunk | None:
         return _Chunk(client, Actor(user.id, user.agency_id, "specialist", None, user.name), list(lines), problems)
 
 
-def _ask(house: House, chunk: _Chunk, line: NumberOrderLine) -> FreeNumber | str:
-    """The number from the carrier, or why not. The key is the line's own, so asking twice pays once."""
-    if line.id in chunk.problems:
-        return chunk.problems[line.id]
+def _ask(house: House, chunk: _Chunk) -> list[FreeNumber | str]:
+    """For each line the number from the carrier, or why not. The keys are the lines' own, so asking twice pays once."""
+    wanted = {line.e164: f"order-line-{line.id}" for line in chunk.lines if line.id not in chunk.problems}
     try:
-        return house.carrier.take(line.e164, fail_safe=chunk.client.fail_safe, key=f"order-line-{line.id}")
+        answers = house.carrier.take_many(wanted, fail_safe=chunk.client.fail_safe) if wanted else {}
     except CarrierRefuses as refusal:
-        return refusal.sentence
+        answers = dict.fromkeys(wanted, refusal.sentence)
+    return [chunk.problems.get(line.id) or answers[line.e164] for line in chunk.lines]
 
 
 def _write_down(house: House, chunk: _Chunk, answers: Sequence[FreeNumber | str]) -> None:
     """Keeps what was taken and why the rest was not, in one transaction."""
     with house.begin() as session:
         query = (
-            select(NumberOrderLine)
+            select(NumberOrderLine.id)
             .where(NumberOrderLine.id.in_([line.id for line in chunk.lines]), NumberOrderLine.state == "waiting")
             .with_for_update()
         )
-        waiting = {line.id: line for line in session.scalars(query)}
-        taken: list[tuple[NumberOrderLine, FreeNumber]] = []
-        for asked, answer in zip(chunk.lines, answers, strict=True):
-            line = waiting.get(asked.id)
-            if line is not None and isinstance(answer, str):
-                line.state, line.reason = "refused", answer
-            elif line is not None and not isinstance(answer, str):
-                taken.append((line, answer))
-        session.flush()
+        waiting = set(session.scalars(query))
+        answered = [pair for pair in zip(chunk.lines, answers, strict=True) if pair[0].id in waiting]
+        taken = [(line, answer) for line, answer in answered if not isinstance(answer, str)]
+        refused = [(line.id, answer) for line, answer in answered if isinstance(answer, str)]
         if not _keep(session, house, chunk, taken):
-            for one in taken:
-                if not _keep(session, house, chunk, [one]):
-                    one[0].state, one[0].reason = "refused", "Somebody took this number a moment ago."
+            refused += [
+                (one[0].id, "Somebody took this number a moment ago.")
+                for one in taken
+                if not _keep(session, house, chunk, [one])
+            ]
+        if refused:
+            lines, reasons = zip(*refused, strict=True)
+            session.execute(_REFUSED, {"lines": list(lines), "reasons": list(reasons)})
 
 
 def _keep(session: Session, house: House, chunk: _Chunk, taken: Sequence[tuple[NumberOrderLine, FreeNumber]]) -> bool:
@@ -270,8 +277,7 @@ def _keep(session: Session, house: House, chunk: _Chunk, taken: Sequence[tuple[N
             numbers = keep(session, house, chunk.actor, chunk.client, rows)
     except IntegrityError:
         return False
-    for (line, _), number in zip(taken, numbers, strict=True):
-        line.state, line.reason, line.number_id = "taken", "", number.id
+    session.execute(_TAKEN, {"lines": [line.id for line, _ in taken], "numbers": [number.id for number in numbers]})
     return True
 
 

@@ -125,11 +125,11 @@ def _keep(
         kind=state.kind, state="porting_in", flow_id=flow_id, fail_safe="", fail_safe_told=client.fail_safe, taken_at=house.now(), rent=Decimal(state.rent),
         set_up=Decimal(state.set_up), asked_for=state.asked_for,
     )  # fmt: skip
-    session.add(number)
-    session.flush()
     source = session.get(LeadSource, source_id) if source_id else None
     sources = {source.id: source} if source else {}
     (number.name,) = given_names(session, client, [number], sources, [source_id])
+    session.add(number)
+    session.flush()
     port = Port(
         agency_id=actor.agency_id, client_id=client.id, number_id=number.id, source_id=source_id, ref=state.ref,
         losing_carrier="", account="", stage=state.stage, words=state.words, requested_at=house.now(),

@@ -1,5 +1,6 @@
 """Lead sources: what a number is given to, named by the open campaign tags."""
 
+from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 
 from sqlalchemy import func, select
@@ -86,11 +87,17 @@ def check(form: SourceForm) -> Problems:
 
 def add_source(session: Session, actor: Actor, client_id: int, form: SourceForm) -> LeadSource:
     """A new source from a form that was checked. Raises IntegrityError where its name is taken."""
-    source = LeadSource(agency_id=actor.agency_id, client_id=client_id, key=new_key("ls"))
-    _fill(source, form)
-    session.add(source)
+    return add_sources(session, actor, client_id, [form])[0]
+
+
+def add_sources(session: Session, actor: Actor, client_id: int, forms: Sequence[SourceForm]) -> list[LeadSource]:
+    """New sources from forms that were checked. Raises IntegrityError where a name is taken."""
+    made = [LeadSource(agency_id=actor.agency_id, client_id=client_id, key=new_key("ls")) for _ in forms]
+    for source, form in zip(made, forms, strict=True):
+        _fill(source, form)
+    session.add_all(made)
     session.flush()
-    return source
+    return made
 
 
 def form_of(source: LeadSource | LeadSourceView) -> SourceForm:
