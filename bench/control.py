@@ -4,7 +4,6 @@ import http.client
 import re
 import subprocess
 import sys
-import threading
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -25,7 +24,7 @@ from vokari.work.numbers.numbers import CARRIER
 
 from . import bare
 from .replay import KnownCall, Posting, known_calls, postings
-from .rounds import Compared, compare, rate
+from .rounds import Compared, compare, rate, side_by_side
 from .town import Town
 
 _WRITES = re.compile(r"\b(?:INSERT INTO|UPDATE \w+ SET|DELETE FROM)\b")
@@ -141,11 +140,7 @@ def _drive(port: int, lines: list[list[Posting]], counts: list[list[tuple[int, i
                 break
         connection.close()
 
-    threads = [threading.Thread(target=run, args=pair) for pair in zip(lines, counts, strict=True)]
-    for thread in threads:
-        thread.start()
-    for thread in threads:
-        thread.join()
+    side_by_side(run, zip(lines, counts, strict=True))
     if failures:
         raise RuntimeError(failures[0])
     return sum(len(line) for line in lines)
@@ -172,9 +167,5 @@ def _raw(town: Town, lines: list[list[Posting]], counts: list[list[tuple[int, in
                     connection.execute(write if number else first, values)
                 connection.commit()
 
-    threads = [threading.Thread(target=run, args=pair) for pair in zip(lines, counts, strict=True)]
-    for thread in threads:
-        thread.start()
-    for thread in threads:
-        thread.join()
+    side_by_side(run, zip(lines, counts, strict=True))
     return sum(len(line) for line in lines)

@@ -111,10 +111,13 @@ def _median(browser: TestClient, timed: Timed, path: str) -> float:
 
 
 def addresses(town: Town) -> dict[str, str]:
-    """The main pages of the client with the most calls, by name."""
+    """The main pages of the demo client with the most calls, by name."""
     with town.house.engine.connect() as connection:
-        query = "SELECT client_id FROM call_days GROUP BY client_id ORDER BY sum(calls) DESC LIMIT 1"
-        client = connection.scalar(text(query))
+        query = (
+            "SELECT client_id FROM call_days WHERE agency_id = (SELECT agency_id FROM users WHERE email = :email)"
+            " GROUP BY client_id ORDER BY sum(calls) DESC LIMIT 1"
+        )
+        client = connection.scalar(text(query), {"email": USERS[1][0]})
         flow = connection.scalar(text("SELECT id FROM flows WHERE client_id = :c ORDER BY id LIMIT 1"), {"c": client})
         last = "SELECT id FROM calls WHERE client_id = :c ORDER BY started_at DESC LIMIT 1"
         call = connection.scalar(text(last), {"c": client})

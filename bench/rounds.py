@@ -1,9 +1,11 @@
 """Alternated rounds of two ways to do a thing, and the median of their ratios."""
 
 import statistics
+import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
+from typing import Any
 
 ROUNDS = 5
 
@@ -29,6 +31,15 @@ def compare(ours: Callable[[], int], other: Callable[[], int], rounds: int = ROU
         statistics.median(b for _, b in rates),
         statistics.median(a / b for a, b in rates),
     )
+
+
+def side_by_side(run: Callable[..., None], lines: Iterable[tuple[Any, ...]]) -> None:
+    """Runs as many threads as there are lines, each with the values of its own, until all are done."""
+    threads = [threading.Thread(target=run, args=line) for line in lines]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
 
 
 def rate(run: Callable[[], int]) -> float:

@@ -4,7 +4,6 @@ import http.client
 import os
 import subprocess
 import sys
-import threading
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -22,7 +21,7 @@ from vokari.work.numbers.numbers import CARRIER
 
 from .pages import addresses
 from .replay import known_calls, postings
-from .rounds import Compared, compare
+from .rounds import Compared, compare, side_by_side
 from .town import Town
 
 LINES, CALLS, PAGES = 8, 20, 4
@@ -132,11 +131,7 @@ def _drive(port: int, lines: list[list[_Asked]]) -> int:
                 break
         connection.close()
 
-    threads = [threading.Thread(target=run, args=(line,)) for line in lines]
-    for thread in threads:
-        thread.start()
-    for thread in threads:
-        thread.join()
+    side_by_side(run, [(line,) for line in lines])
     if failures:
         raise RuntimeError(failures[0])
     return sum(len(line) for line in lines)
