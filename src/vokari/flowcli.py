@@ -48,7 +48,7 @@ def add_commands(commands: Any) -> None:
         "--zone", type=zone_option, default="America/New_York", help="the client’s time zone, where hours name none"
     )
     call.add_argument("--from", dest="caller", default="", help="the caller’s number (withheld)")
-    call.add_argument("--to", dest="called", default="", help="the number dialled")
+    call.add_argument("--to", dest="called", default="", help="the number dialed")
     call.add_argument("--press", default="", help="keys with their seconds: 1@6,2@14.5")
     call.add_argument("--phones", default="", help="what phones do: NUMBER=answers:6:30,NUMBER=busy,*=rings_out")
     call.add_argument("--hangs-up", type=float, default=None, help="the caller hangs up at this second")

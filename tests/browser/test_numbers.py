@@ -30,14 +30,14 @@ def test_nine_sources_become_nine_numbers_and_a_swap_from_tomorrow_credits_each_
     here = f"/clients/{town.client.id}"
     page.open(f"{here}/numbers/many")
     page.type("#f-text", NINE + ";cpc;\nDock sign;sign;")
-    page.press("Read it")
+    page.press("Preview")
     page.see("this line has no name")
     page.see("the same name stands on line 4")
     page.type("[name=area_codes]", "410, 443, 207")
-    page.press("Read again")
+    page.press("Update")
     page.see("9 numbers, $27.00 a month")
     page.choose("select[name=flow]", "Plan line")
-    page.press("Take them all")
+    page.press("Order all")
     page.see("9 of 9 taken")
     page.see("The order is done")
     page.open(f"{here}/numbers?q=Dock")
@@ -52,7 +52,7 @@ def test_nine_sources_become_nine_numbers_and_a_swap_from_tomorrow_credits_each_
 
     dock, van = lines["Dock sign"], lines["Van rear"]
     page.click(".numbers tr[id] a.phone-number")
-    page.see("Who had it when")
+    page.see("Assignment history")
     tomorrow = (datetime.now(ZoneInfo("America/New_York")) + timedelta(days=1)).replace(
         hour=0, minute=0, second=0, microsecond=0
     )
@@ -84,7 +84,7 @@ def test_many_numbers_are_changed_together_and_taken_back(page: Page, town: Worl
     page.click("[data-all=number]")
     page.click("[name=set_whisper]")
     page.type("input[name=whisper]", "Boatyard, from an advert")
-    page.press("See what changes")
+    page.press("Review changes")
     page.see("3 changes of 3 chosen numbers")
     page.press("Change them")
     page.see("The numbers are changed")

@@ -27,7 +27,7 @@ def test_a_team_is_built_and_a_person_swapped_everywhere(page: Page, town: World
         page.see(f"{name}’s own page")
     page.open(f"{here}/teams/0")
     page.type("#f-name", "Yard")
-    page.choose("[name=strategy]", "by turns")
+    page.choose("[name=strategy]", "round robin")
     page.choose("[name=person-0]", "Ada")
     page.choose("[name=person-1]", "Ben")
     page.press("Add team")

@@ -31,8 +31,8 @@ ALL_ROLES = {
     "/", "/find", "/sign-out", "/tones/{name}.wav", "/speech/{name}.wav", "/exceptions/paint", "/exceptions/holidays", "/account",
 }  # fmt: skip
 OWNERS = {"/users"}
-OWN = ("/clients/{client_id}/hours", "/clients/{client_id}/people")
-"""A client editor changes the client's own hours and people, and nothing else."""
+OWN = ("/clients/{client_id}/hours", "/clients/{client_id}/people", "/clients/{client_id}/calls/{call_id}/call-back")
+"""A client editor changes the client's own hours and people, tells who was called back, and nothing else."""
 RESULTS = {
     "/clients/{client_id}", "/clients/{client_id}/calls", "/clients/{client_id}/calls/live", "/clients/{client_id}/calls.csv",
     "/clients/{client_id}/calls/{call_id}", "/clients/{client_id}/messages/{message_id}.wav", "/clients/{client_id}/report",
@@ -184,6 +184,7 @@ def forms(ids: Ids) -> dict[str, dict[str, Any]]:
         "/clients/{client_id}/flows": {"name": "Evening line", "mark": "EL"},
         "/clients/{client_id}/flows/import": {"text": some["file"], "do": "bring"},
         "/clients/{client_id}/flows/{flow_id}/add": {"row": "a", "exit": "next", "line": "say Hello"},
+        "/clients/{client_id}/flows/{flow_id}/duplicate": {},
         "/clients/{client_id}/flows/{flow_id}/undo": {},
         "/clients/{client_id}/flows/{flow_id}/redo": {},
         "/clients/{client_id}/flows/{flow_id}/undo ": {},
@@ -218,6 +219,7 @@ def forms(ids: Ids) -> dict[str, dict[str, Any]]:
         "/clients/{client_id}/numbers/order": {"line-1-on": "1", "line-1-number": "+13035550101", "line-1-name": "Posters"},
         "/clients/{client_id}/orders/{order_id}": {"do": "stop"},
         "/clients/{client_id}/exports/{export_id}": {},
+        "/clients/{client_id}/calls/{call_id}/call-back": {"do": "undo"},
         "/clients/{client_id}/numbers/take": {"number": "+13035550102", "source": ""},
         "/clients/{client_id}/numbers/change": {"number": [ids.values["number_id"]], "set_whisper": "1", "whisper": "Boatyard", "do": "apply"},
         "/clients/{client_id}/numbers/undo": {"last_bulk": True},

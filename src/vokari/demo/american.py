@@ -179,9 +179,9 @@ def music_school() -> ClientPlan:
              "Larkspur Music School. For piano, press 21. For violin and cello, press 22. For singing, press 23. For the office, press 2."
              " Or dial the number printed in the advert.",
              key("2", "Office", "office"), key("21", "Piano", "piano"), key("22", "Strings", "strings"), key("23", "Singing", "voice"),
-             key("101", "Trial lesson in Concert programme", "trial", elsewhere=True, source="ls_concert"),
+             key("101", "Trial lesson in Concert program", "trial", elsewhere=True, source="ls_concert"),
              key("102", "Trial lesson in School bus panel", "trial", elsewhere=True, source="ls_bus"),
-             key("201", "Summer course in Concert programme", "summer", elsewhere=True, source="ls_summer_concert"),
+             key("201", "Summer course in Concert program", "summer", elsewhere=True, source="ls_summer_concert"),
              key("203", "Summer course in Library poster", "summer", elsewhere=True, source="ls_summer_library"),
              nothing="office", wrong="office", tries=3, wait=6),
         label("piano", ["piano"], "pianoring"), label("strings", ["strings"], "stringsring"), label("voice", ["singing"], "voicering"),
@@ -199,9 +199,9 @@ def music_school() -> ClientPlan:
         "Larkspur Music School", "US", "America/Chicago", "Madison", "608",
         [
             SourcePlan("Search advert", "search", "cpc", "piano lessons", "Search results", calls=4.5),
-            SourcePlan("Trial lesson in Concert programme", "concert", "print", "Trial lesson", "extension 101", False, extension="101"),
+            SourcePlan("Trial lesson in Concert program", "concert", "print", "Trial lesson", "extension 101", False, extension="101"),
             SourcePlan("Trial lesson in School bus panel", "bus", "sign", "Trial lesson", "extension 102", False, extension="102"),
-            SourcePlan("Summer course in Concert programme", "summer concert", "print", "Summer course", "extension 201", False, extension="201"),
+            SourcePlan("Summer course in Concert program", "summer concert", "print", "Summer course", "extension 201", False, extension="201"),
             SourcePlan("Summer course in Library poster", "summer library", "print", "Summer course", "extension 203", False, extension="203"),
             SourcePlan("All print adverts", "print", "print", placement="One number, extensions by advert", online=False, calls=5.0),
         ],
@@ -209,7 +209,7 @@ def music_school() -> ClientPlan:
         hours=[main({"office Office": "Mon-Fri 10-19; Sat 9-14"}, season("summer", "Summer break", "2026-06-20", "2026-08-16", {"office": "Mon, Wed 10-14"}))],
         extensions=Pattern(
             topics={"1": "Trial lesson", "2": "Summer course"},
-            adverts={"01": "Concert programme", "02": "School bus panel", "03": "Library poster"},
+            adverts={"01": "Concert program", "02": "School bus panel", "03": "Library poster"},
         ),
     )  # fmt: skip
 
@@ -320,7 +320,7 @@ def tents() -> ClientPlan:
             SourcePlan("Search advert", "search", "cpc", "wedding tents", "Search results", calls=3.5),
             SourcePlan("Wedding guide", "guide", "print", "spring issue", "Full page", False, 1.0),
             SourcePlan("Tent wall banner", "banner", "sign", placement="Every tent we put up", online=False, calls=1.1),
-            SourcePlan("Fair organisers’ list", "list", "referral", placement="Association handbook", online=False),
+            SourcePlan("Fair organizers’ list", "list", "referral", placement="Association handbook", online=False),
         ],
         [line], {"mb_hire": ("Hire", ["hire@example.com"]), "mb_crew": ("Crew", ["crew@example.com"])}, phone.habits, people=people, teams=teams,
         hours=[
@@ -336,7 +336,7 @@ def language_school() -> ClientPlan:
     phone = Phones("+12125550", 160)
     spanish = "es"
     line = flow(
-        "Enrolment", "FL", "vm",
+        "Enrollment", "FL", "vm",
         menu("tongue", "Language", "Fable Language School. For English, press 1. Para español, oprima el dos.",
              key("1", "English", "course"), key("2", "Español", "curso", language=spanish), nothing="course", wrong="course"),
         menu("course", "Which course", "For evening courses, press 1. For company courses, press 2. For exams, press 3. To go back, press 9.",
@@ -344,14 +344,14 @@ def language_school() -> ClientPlan:
         menu("curso", "Qué curso", "Para cursos de inglés por la tarde, oprima el uno. Para exámenes, oprima el tres.",
              key("1", "Tarde", "mesa"), key("3", "Exámenes", "mesa"), nothing="mesa", wrong="mesa"),
         back("b1", "tongue"),
-        say("exams", "Exam dates", "The next exam is on the second Saturday of next month, and enrolment closes ten days before.", "examsback", counts_as="served"),
+        say("exams", "Exam dates", "The next exam is on the second Saturday of next month, and enrollment closes ten days before.", "examsback", counts_as="served"),
         back("examsback", "course"),
         ring("company", "Company courses", [phone("Advisor", 20, open_chance=0.6, talk=260)], "desk"),
-        ring("desk", "Enrolment desk", [phone("Desk one", 22), phone("Desk two", 22, open_chance=0.5)], "vm"),
+        ring("desk", "Enrollment desk", [phone("Desk one", 22), phone("Desk two", 22, open_chance=0.5)], "vm"),
         ring("mesa", "Recepción", [phone("Recepción", 25, open_chance=0.6)], "vmes"),
         voicemail("vmes", "Buzón", "mb_enrol", "Deje su nombre y su número después del tono.", left="gracias"),
         {**bye("gracias", "Gracias", "Gracias por llamar."), "prompt": {"say": "Gracias por llamar.", "language": "es"}},
-        voicemail("vm", "Enrolment voicemail", "mb_enrol", "Leave your name, the language you want to learn and your number."),
+        voicemail("vm", "Enrollment voicemail", "mb_enrol", "Leave your name, the language you want to learn and your number."),
     )  # fmt: skip
     return ClientPlan(
         "Fable Language School", "US", "America/New_York", "New York", "212",
@@ -360,8 +360,8 @@ def language_school() -> ClientPlan:
             SourcePlan("Subway car card", "subway", "sign", "new year", "Line 4, 200 cars", False, 3.0),
             SourcePlan("Newsletter", "newsletter", "email", "november", "Footer", calls=0.8),
         ],
-        [line], {"mb_enrol": ("Enrolment", ["enrol@example.net"])}, phone.habits,
-        hours=[main({"desk Enrolment desk": "Mon-Thu 9-20; Fri 9-17", "evening Saturday desk": "Sat 10-14"})],
+        [line], {"mb_enrol": ("Enrollment", ["enrol@example.net"])}, phone.habits,
+        hours=[main({"desk Enrollment desk": "Mon-Thu 9-20; Fri 9-17", "evening Saturday desk": "Sat 10-14"})],
     )  # fmt: skip
 
 

@@ -10,7 +10,7 @@ HEADER = (
     "Start", "Caller", "Number", "Lead source", "Credited by", "Flow", "Fate", "Reason", "Fail-safe", "Seconds",
     "Seconds talked", "Labels",
 )  # fmt: skip
-CREDITED_BY = {"assignment": "number dialled", "key": "key pressed", "late": "number dialled, late"}
+CREDITED_BY = {"assignment": "number dialed", "key": "key pressed", "late": "number dialed, late"}
 
 
 def line(

@@ -118,6 +118,21 @@ class VoiceMessage(Base):
     told: Mapped[bool] = mapped_column(default=False)
 
 
+class CallBack(Base):
+    """Somebody rang a lost caller back: all that this caller was lost with before is settled."""
+
+    __tablename__ = "call_backs"
+    __table_args__ = (Index("ix_call_backs_client_id_caller_at", "client_id", "caller", "at"),)
+
+    id: Mapped[Id]
+    agency_id: Mapped[AgencyId]
+    client_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("clients.id"))
+    call_id: Mapped[uuid.UUID] = mapped_column(UUID(as_uuid=True), index=True)
+    caller: Mapped[str]
+    user_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("users.id"))
+    at: Mapped[Instant]
+
+
 class CallRecording(Base):
     """The recording of a talk. `file` is empty until the worker has fetched the sound from the carrier."""
 

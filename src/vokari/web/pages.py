@@ -69,6 +69,11 @@ def duration(seconds: float) -> str:
     return f"{whole // 60}:{whole % 60:02d}"
 
 
+def calls(count: int) -> str:
+    """So many calls, in words."""
+    return "1 call" if count == 1 else f"{count} calls"
+
+
 def templates() -> jinja2.Environment:
     """The environment of all templates; everything is escaped."""
     environment = jinja2.Environment(
@@ -76,7 +81,7 @@ def templates() -> jinja2.Environment:
         trim_blocks=True, lstrip_blocks=True,
     )  # fmt: skip
     environment.filters.update(clock=clock, moment=moment, day=day, utc=utc, duration=duration, number=shown,
-        caller=caller_shown, caller_in_words=caller_in_words,
+        caller=caller_shown, caller_in_words=caller_in_words, calls=calls,
     )  # fmt: skip
     environment.globals.update(
         FATES=FATES, FATE_NAMES=FATE_NAMES, REASONS=REASONS, FAIL_SAFE=FAIL_SAFE, MENDS=MENDS, summary=words.summary,

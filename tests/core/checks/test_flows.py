@@ -76,6 +76,34 @@ def test_each_finding(steps: tuple[dict[str, object], ...], kind: str) -> None:
     assert found.sentence.endswith(".")
 
 
+@pytest.mark.parametrize(
+    ("steps", "kind"),
+    [
+        ((say("a", words="Hello {caller}", next_="vm"), voicemail()), "spoken_field"),
+        ((say("a", next_="vm"), voicemail(greeting={"say": "Speak after the beep"}, beep=False)), "promised_beep"),
+        ((say("a", next_="vm"), voicemail(greeting={"say": "Press star when you are done"})), "promised_key"),
+        ((menu("m", {"1": "vm"}, nothing="b", wrong="vm"), say("b", "Goodbye", "end"), voicemail()), "sent_away"),
+        ((menu("m", {"1": "vm"}, nothing="vm", wrong="h"), {"kind": "hang_up", "id": "h"}, voicemail()), "sent_away"),
+    ],
+)
+def test_words_that_the_flow_does_not_keep_ask(steps: tuple[dict[str, object], ...], kind: str) -> None:
+    (found,) = [one for one in findings(document(*steps, rescue="vm"), AROUND) if one.kind == kind]
+    assert found.weight == "asks"
+
+
+def test_words_that_keep_their_promise_are_no_finding() -> None:
+    greeting = {"say": "After the beep leave a message; press pound to end it, or 410-555-0160 in the day."}
+    assert kinds(document(say("a", next_="vm"), voicemail(greeting=greeting), rescue="vm")) == []
+
+
+def test_a_branch_without_a_name_is_told_by_its_place() -> None:
+    week = {"kind": "junction", "id": "j", "name": "Week", "otherwise": "vm", "branches": [
+        {"id": "b1", "when": {"test": "period", "any_of": ["open"], "of": "h"}, "to": None},
+    ]}  # fmt: skip
+    (found,) = [one for one in findings(document(week, voicemail(), rescue="vm"), AROUND) if one.kind == "open_exit"]
+    assert found.sentence.startswith("Branch 1 of “Week” leads nowhere")
+
+
 def test_the_rescue_must_be_there_off_every_round_and_take_calls() -> None:
     assert "no_rescue" in kinds(document(*SOUND))
     assert "weak_rescue" in kinds(document(*SOUND, rescue="a"))

@@ -13,6 +13,7 @@ from vokari.core.flows.drafting import edits
 from vokari.core.flows.drafting.typed_lines import Line, read_line
 from vokari.core.flows.model.document import FlowDocument
 from vokari.core.flows.model.values import Prompt
+from vokari.core.flows.model.walks import reached
 from vokari.core.flows.shown import drawing, outline
 from vokari.core.flows.shown.words import speaking_seconds, summary
 from vokari.demo.american import AMERICAN
@@ -81,7 +82,7 @@ fill = st.fixed_dictionaries({"name": st.sampled_from(["", "New"])})
 edit = st.one_of(
     st.builds(edits.AddStep, id=st.sampled_from(["n1", "n2"]), kind=st.sampled_from(["announcement", "menu", "ring", "voicemail", "label"]),
               at_step=st.sampled_from([*IDS[:3], ""]), at_exit=st.sampled_from(["start", "next", "nothing", "no_answer", "k0"]), fill=fill),
-    st.builds(edits.RemoveStep, id=st.sampled_from(IDS[:4])),
+    st.builds(edits.RemoveStep, id=st.sampled_from(IDS[:4]), along=st.booleans()),
     st.builds(edits.Connect, step=st.sampled_from(IDS[:4]), exit=st.sampled_from(["next", "nothing", "wrong", "no_answer"]), to=st.sampled_from([None, "s0", "end"])),
     st.builds(edits.SetFlow, name=st.sampled_from(["Other", "Test"]), entry_limit=st.integers(2, 9)),
 )  # fmt: skip
@@ -113,6 +114,39 @@ def test_a_step_that_is_added_in_between_keeps_what_followed() -> None:
     removed = edits.apply(added.document, edits.RemoveStep(id="n"))
     assert isinstance(removed, edits.Applied)
     assert removed.document.step("a").next == "vm"
+
+
+def test_an_end_that_was_chosen_stays_behind_a_step_with_one_way_on() -> None:
+    for kind, way in (("label", "next"), ("notify", "next"), ("announcement", "next"), ("ring", "no_answer")):
+        flow = document(say("a", next_="end"))
+        added = edits.apply(flow, edits.AddStep(id="n", kind=kind, at_step="a", at_exit="next"))
+        assert isinstance(added, edits.Applied)
+        assert getattr(added.document.step("n"), way) == (None if kind == "ring" else "end")
+
+
+def test_a_menu_is_removed_with_what_only_it_leads_to() -> None:
+    flow = document(
+        say("s", next_="m"), menu("m", {"1": "a", "2": "vm"}, nothing="vm", wrong="vm"), say("a", next_="c"), say("c", next_="vm"),
+        voicemail(), rescue="vm",
+    )  # fmt: skip
+    assert edits.hanging(flow, "m") == ["a", "c"]
+    assert edits.hanging(flow, "s") == edits.hanging(flow, "c") == edits.hanging(flow, "gone") == []
+    removed = edits.apply(flow, edits.RemoveStep(id="m", along=True))
+    assert isinstance(removed, edits.Applied)
+    assert ([one.id for one in removed.document.steps], removed.document.step("s").next) == (["s", "vm"], "vm")
+    assert removed.words.endswith("and 2 below it")
+    back = edits.undo(removed.document, removed.changes, {})
+    assert isinstance(back, edits.Applied)
+    assert back.document.by_id == flow.by_id
+
+
+@given(random_documents(), st.sampled_from(IDS[:4]))
+def test_nothing_is_left_hanging_that_was_not_before(flow: FlowDocument, step: str) -> None:
+    removed = edits.apply(flow, edits.RemoveStep(id=step, along=True))
+    if isinstance(removed, edits.Applied):
+        left = {one.id for one in removed.document.steps}
+        assert left - reached(removed.document) <= {one.id for one in flow.steps} - reached(flow)
+        assert {one.id for one in flow.steps} - left - {step} <= reached(flow)
 
 
 def test_the_first_voicemail_becomes_the_rescue() -> None:

@@ -20,8 +20,8 @@ def reasons(end: str) -> list[str]:
     ("end", "reason"),
     [
         ("0111", "ends in three 1s"), ("7777", "ends in four 7s"), ("0123", "0123 counts up"), ("9876", "9876 counts down"),
-        ("4747", "47 twice"), ("3388", "33 and 88"), ("2112", "2112 both ways"), ("0105", "50105 both ways, 5-0105"),
-        ("1555", "5551555 both ways, 555-1555"), ("4000", "a round 000"), ("0100", "a round 100"),
+        ("4747", "47 twice"), ("3388", "33 and 88"), ("2112", "2112 reads the same both ways"), ("0105", "50105 reads the same both ways, 5-0105"),
+        ("1555", "5551555 reads the same both ways, 555-1555"), ("4000", "a round 000"), ("0100", "a round 100"),
     ],
 )  # fmt: skip
 def test_patterns_people_remember_are_found_with_their_reason(end: str, reason: str) -> None:

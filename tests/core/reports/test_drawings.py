@@ -29,8 +29,16 @@ def test_bars_are_as_high_as_their_calls(all_counts: list[dict[str, int]]) -> No
         assert sum(piece.height for piece in bar.pieces) == pytest.approx(bar.calls / top * 200, abs=0.1)
 
 
-def test_the_scale_ends_at_a_round_number() -> None:
-    assert [charts.nice_top(n) for n in (0, 3, 7, 37, 41, 99, 101, 720)] == [4, 4, 8, 40, 50, 100, 200, 800]
+def test_the_scale_goes_in_round_steps() -> None:
+    assert [list(charts.scale(n)) for n in (0, 3, 7, 37)] == [
+        [0, 1],
+        [0, 1, 2, 3],
+        [0, 2, 4, 6, 8],
+        [0, 10, 20, 30, 40],
+    ]
+    assert [(scale.step, scale[-1]) for scale in map(charts.scale, (50, 61, 101, 720, 4499))] == [
+        (10, 50), (20, 80), (20, 120), (200, 800), (1000, 5000),
+    ]  # fmt: skip
 
 
 @given(

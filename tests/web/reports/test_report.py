@@ -91,7 +91,7 @@ def test_periods_count_days_of_the_client(
 ) -> None:
     browser = sign_in("client_viewer")
     page = browser.get(f"/clients/{busy.client.id}/report?{period}").text
-    assert f"<b>{calls} calls</b>" in page
+    assert f"<b>{calls} {'call' if calls == 1 else 'calls'}</b>" in page
     assert browser.get(f"/clients/{busy.client.id}/calls?{period}").text.count("/calls/0") == calls
     lines = browser.get(f"/clients/{busy.client.id}/report.csv?{period}").text.splitlines()
     assert sum(int(line.split(",")[4]) for line in lines[1:]) == calls

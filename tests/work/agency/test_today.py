@@ -98,8 +98,8 @@ def test_gaps_of_the_plan_are_told_worst_first_and_mark_their_client(line: World
     kinds = [need.kind for need in needs]
     assert kinds == sorted(kinds, key=["no_flow", "lost", "no_source", "no_number"].index)
     assert [need.sentence for need in needs if need.kind == "no_flow"] == [
-        "410-555-0144 has no flow: callers reach the fail-safe at best.",
-        "410-555-0145 has no flow: callers reach the fail-safe at best.",
+        "410-555-0144 has no flow: callers only reach the fail-safe.",
+        "410-555-0145 has no flow: callers only reach the fail-safe.",
         "410-555-0146 points at Second, which is not live.",
     ]
     assert sentences(line, "no_source") == [

@@ -7,7 +7,9 @@ from vokari.formats.mistakes import Mistake
 from vokari.store.flows import CallFlow
 from vokari.work.flows import bringing, drafts, files, typed, versions
 from vokari.work.flows.drafts import Conflict, OpenDraft
-from vokari.work.house.views import CallFlowView, FlowVersionView
+from vokari.work.house.problems import Problem
+from vokari.work.house.views import CallFlowView, FlowVersionView, PersonView, TeamView
+from vokari.work.people import keeping
 
 SMALL = document(say("a", "Welcome", "vm", name="Welcome"), voicemail(name="Box"), rescue="vm", name="Small")
 
@@ -48,6 +50,20 @@ def test_undo_and_redo_go_back_and_forth(world: World) -> None:
         "edit",
         "edit",
     ]
+
+
+def test_what_was_all_taken_back_is_as_live(world: World) -> None:
+    flow = world.flow(SMALL)
+    at = (world.house, world.actor, world.client.id, flow.id)
+    edited = edit(world, flow, spoken(world, flow, "Mine"))
+    assert isinstance(edited, OpenDraft)
+    assert edited.changed
+    back = drafts.undo(*at)
+    assert isinstance(back, OpenDraft)
+    assert not back.changed
+    ((listed, version, _),) = drafts.listed(*at[:3])
+    assert version is not None
+    assert not drafts.differs(listed, version)
 
 
 def test_edits_of_different_rows_by_two_people_both_stand(world: World) -> None:
@@ -124,6 +140,30 @@ def test_a_line_in_plain_words_adds_a_branch_and_its_step(world: World) -> None:
     added = after.document.step(menu.branches[-1].to)
     assert (menu.branches[-1].keys, added.kind, added.to[0].number) == ("4", "ring", "+14105550162")
     assert len(drafts.history(world.house, world.actor, world.client.id, flow.id)) == 1
+
+
+def test_a_typed_line_finds_who_is_called_so_and_asks_about_a_near_miss(world: World) -> None:
+    flow = world.flow(main_line(), live=False, sources={"ls_bus": "Bus panel"})
+    args = (world.house, world.actor, world.client.id)
+    ada = keeping.keep_person(*args, None, {"name": "Ada Marsh", "phones": [{"to": "+14105550171"}]})
+    assert isinstance(ada, PersonView)
+    team = keeping.keep_team(*args, None, {"name": "Moorings", "members": [{"person": ada.key}]})
+    assert isinstance(team, TeamView)
+
+    def typed_at(line: str) -> object:
+        draft = drafts.opened(*args, flow.id)
+        wanted = typed.line_edits(draft, line, "m", "nothing", lambda prefix: f"{prefix}new")
+        return wanted if isinstance(wanted, Problem) else wanted[-1].fill
+
+    assert typed_at("ring moorings")["to"] == [{"kind": "team", "id": "d1", "team": team.key}]
+    assert typed_at("ring Moorings 35s")["to"][0]["seconds"] == 35
+    assert typed_at("ring Ada Marsh")["to"] == [{"kind": "person", "id": "d1", "person": ada.key}]
+    assert typed_at("hold Moorings") == {"name": "Moorings", "team": team.key}
+    box = drafts.opened(*args, flow.id).mailboxes[0]
+    assert typed_at(f"voicemail {box.name.upper()}")["mailbox"] == box.key
+    assert typed_at("ring Morings").sentence == "Nothing here is called “Morings”. Did you mean “Moorings”?"
+    assert typed_at("hold Mooring").sentence.endswith("Did you mean “Moorings”?")
+    assert "to" not in typed_at("ring Boat lifts")
 
 
 def test_a_name_that_is_taken_is_told(world: World) -> None:

@@ -209,6 +209,6 @@ def test_keys_added_to_one_menu_at_once_are_all_there(world: World) -> None:
     args = (world.house, world.actor, world.client.id)
     flow = world.flow(document(menu("m", {}), voicemail(), rescue="vm", name="Adverts", mark="AD"), live=False)
     made = [extensions.add(*args, topic, "Leaflet") for topic in ("Lifts", "Moorings", "Storage", "Repairs")]
-    at_once(*(lambda one=one: extensions.add_key(*args, one.id, flow.id, "m") for one in made))
+    at_once(*(lambda one=one: extensions.add_keys(*args, [one.id], flow.id, "m") for one in made))
     keys = {branch.keys for branch in drafts.opened(*args, flow.id).document.step("m").branches}
     assert keys == {one.extension for one in made}

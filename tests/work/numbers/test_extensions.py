@@ -8,10 +8,11 @@ from tests.conftest import NOON
 from tests.wire import Wire
 from tests.world import World, main_line
 from vokari.store.numbers import LeadSource
+from vokari.work.agency import today
 from vokari.work.agency.access import NotAllowed
 from vokari.work.flows import drafts, versions
 from vokari.work.house.views import LeadSourceView
-from vokari.work.numbers import extensions
+from vokari.work.numbers import extensions, plan
 
 
 def added(world: World, topic: str, advert: str) -> LeadSource:
@@ -34,6 +35,29 @@ def test_series_keep_their_digits(world: World) -> None:
     assert "has the extension 103 already" in twice[0].sentence
 
 
+def test_an_extension_has_the_medium_of_its_advert_and_all_are_wired_at_once(world: World) -> None:
+    flow = world.flow(main_line(), sources={"ls_bus": "Bus panel"})
+    args = (world.house, world.actor, world.client.id)
+    made = [
+        extensions.add(*args, topic, advert, medium)
+        for topic, advert, medium in (
+            ("Boats", "Harbor radio", "audio"),
+            ("Lifts", "Harbor radio", ""),
+            ("Boats", "Van", ""),
+        )
+    ]
+    views = [one for one in made if isinstance(one, LeadSourceView)]
+    assert [(one.extension, one.medium) for one in views] == [("101", "audio"), ("201", "audio"), ("102", "print")]
+    assert {one.name for one in plan.view(*args).without_number} & {one.name for one in views} == set()
+    assert not any("Boats in" in need.sentence for need in today.needs(world.house, world.actor))
+    before = drafts.opened(*args, flow.id).flow.revision
+    assert extensions.add_keys(*args, [one.id for one in views], flow.id, "m") == []
+    after = drafts.opened(*args, flow.id)
+    wired = [one for one in after.document.step("m").branches if len(one.keys) == 3]  # type: ignore[union-attr]
+    assert [one.source for one in wired if one.elsewhere] == [one.key for one in views]
+    assert after.flow.revision == before + 1
+
+
 def test_a_key_is_added_to_a_menu_and_its_calls_are_crossed(world: World) -> None:
     flow = world.flow(main_line(), sources={"ls_bus": "Bus panel"})
     world.number("+14105550142", world.source("All print adverts"), flow)
@@ -42,10 +66,10 @@ def test_a_key_is_added_to_a_menu_and_its_calls_are_crossed(world: World) -> Non
     menu = extensions.menus(*args)[0]
     assert menu.words == "Main line, What is it about"
     for source in (first, second):
-        assert extensions.add_key(*args, source.id, flow.id, menu.step.id) == []
+        assert extensions.add_keys(*args, [source.id], flow.id, menu.step.id) == []
     branches = {one.keys: one for one in drafts.opened(*args, flow.id).document.step("m").branches}  # type: ignore[union-attr]
     assert (branches["101"].elsewhere, branches["101"].source, branches["101"].to) == (True, first.key, "r")
-    assert "listens for 101 already" in extensions.add_key(*args, first.id, flow.id, menu.step.id)[0].sentence
+    assert "listens for 101 already" in extensions.add_keys(*args, [first.id], flow.id, menu.step.id)[0].sentence
     assert not isinstance(versions.put_live(*args, flow.id), versions.Stopped)
     for number, keys in enumerate(("101", "102", "101", "1")):
         wire = Wire(world.house, f"c{number}", NOON + timedelta(minutes=number))
@@ -80,7 +104,7 @@ def test_who_may_see_the_grid_and_who_may_change_it(world: World) -> None:
             lambda args=args: extensions.add(*args, "Boats", "Radio"),
             lambda args=args: extensions.shape(*args, 1, 2),
             lambda args=args: extensions.menus(*args),
-            lambda args=args: extensions.add_key(*args, source.id, 1, "m"),
+            lambda args=args: extensions.add_keys(*args, [source.id], 1, "m"),
         ):
             with pytest.raises(NotAllowed):
                 refused()

@@ -10,7 +10,7 @@ from tests.wire import Wire
 from tests.world import World, main_line
 from vokari.standins.carrier.app import Carrier
 from vokari.store.numbers import TrackingNumber
-from vokari.work.agency import clients
+from vokari.work.agency import clients, today
 from vokari.work.agency.access import NotAllowed
 from vokari.work.agency.clients import NumberRules
 from vokari.work.calls import history
@@ -160,7 +160,7 @@ def test_health_tells_the_silent_the_unassigned_and_the_useless_from_the_good(
     assert {(one.line.line.number.e164[-4:], one.kind) for one in found.proposals} == {
         ("0143", "silent"),
         ("0144", "brings_nothing"),
-        ("0145", "never_assigned"),
+        ("0145", "no_source"),
     }
     silent = next(one for one in found.proposals if one.kind == "silent")
     assert silent.words.startswith("silent for 22 days; at its usual one call in 2 days about 11 calls would have come")
@@ -170,11 +170,26 @@ def test_health_tells_the_silent_the_unassigned_and_the_useless_from_the_good(
     assert health.look(world.house, world.actor, world.client.id).proposals == []
 
 
+def test_a_number_without_a_source_stands_among_the_unused_as_on_today(world: World, clock: StandingClock) -> None:
+    source = world.source("Spring leaflet")
+    new, left = world.number("+14105550142"), world.number("+14105550143", source)
+    args = (world.house, world.actor, world.client.id)
+    clock.move(hours=2)
+    assert assignments.give(*args, left.id, None, clock.now()) == []
+    found = health.look(*args).proposals
+    told = {one.line.line.number.id: (one.words, one.sure) for one in found}
+    assert told == {
+        new.id: ("not given to a lead source yet", False), left.id: ("belongs to no lead source any more", False),
+    }  # fmt: skip
+    needs = today.needs(world.house, world.actor)
+    assert {need.number_id for need in needs if need.kind == "no_source"} == set(told)
+
+
 def test_a_number_for_which_something_is_planned_is_left_alone(world: World, clock: StandingClock) -> None:
     number = world.number("+14105550142")
     clock.move(days=30)
     source = world.source("Spring leaflet")
     args = (world.house, world.actor, world.client.id)
-    assert [one.kind for one in health.look(*args).proposals] == ["never_assigned"]
+    assert [one.kind for one in health.look(*args).proposals] == ["no_source"]
     assignments.give(*args, number.id, source.id, clock.now() + timedelta(days=3))
     assert health.look(*args).proposals == []

@@ -9,7 +9,7 @@ from ..flows.model.values import END
 from ..flows.model.walks import reached, reached_from, rounds, silently
 from ..flows.shown.outline import numbers
 from ..people.destinations import rung_by
-from . import hours, notices, rings
+from . import hours, notices, rings, spoken
 from .finding import Finding, Surroundings, at_step, sentence
 
 
@@ -20,6 +20,7 @@ def findings(document: FlowDocument, around: Surroundings) -> list[Finding]:
     found += hours.findings(document, around.hours, around.now)
     found += rings.findings(document, around.people, around.teams, around.tracking_numbers)
     found += _recorded_unheard(document)
+    found += spoken.findings(document)
     quiet = _quiet(document)
     for step in document.steps:
         found += _open_exits(step, quiet)

@@ -107,7 +107,9 @@ def _palindromes(digits: str) -> Iterator[Pattern]:
         end = digits[-length:]
         if end == end[::-1] and len(set(end)) > 1:
             across = "" if length <= 4 else f", {end[:-4]}-{end[-4:]}"
-            yield Pattern("palindrome", {4: 42, 5: 50, 6: 72}.get(length, 90), f"{end} both ways{across}")
+            yield Pattern(
+                "palindrome", {4: 42, 5: 50, 6: 72}.get(length, 90), f"{end} reads the same both ways{across}"
+            )
             return
 
 

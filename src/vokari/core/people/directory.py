@@ -16,11 +16,11 @@ Strategy = Literal["all_at_once", "in_order", "round_robin", "weighted_share", "
 STRATEGIES: dict[Strategy, str] = {
     "all_at_once": "all at once",
     "in_order": "in order",
-    "round_robin": "by turns",
-    "weighted_share": "by share",
+    "round_robin": "round robin",
+    "weighted_share": "weighted share",
     "random": "in random order",
     "longest_idle": "longest idle first",
-    "rota": "by rota",
+    "rota": "rota",
 }
 
 

@@ -3,7 +3,7 @@
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import date, timedelta
+from datetime import date
 
 from ..calls.fates import FATES
 from .periods import Period
@@ -43,19 +43,24 @@ class Chart:
     height: float
 
 
-def nice_top(most: int) -> int:
-    """The least of 1, 2, 5, 10, 20, 50 … times ten’s powers, or 4 and 8 of them, that is not below `most`."""
-    if most <= 4:
-        return 4
-    power = 10 ** int(math.log10(most))
-    return next(int(step * power) for step in (1, 2, 4, 5, 6, 8, 10) if step * power >= most)
+def scale(most: int) -> range:
+    """The values of the lines of a scale, in round steps: 1, 2 or 5 times a power of ten, at most six of them above 0, the last
+    not below `most`."""
+    step = next(
+        base * 10**power
+        for power in range(12)
+        for base in (1, 2, 5)
+        if math.ceil(max(most, 1) / (base * 10**power)) <= 6
+    )
+    return range(0, max(math.ceil(most / step), 1) * step + 1, step)
 
 
 def bars(
     counted: Sequence[tuple[Period, Mapping[str, int]]], *, width: float, height: float, left: float = 34
 ) -> Chart:
     """A bar for the calls of each part of a period; its pieces are stacked in the order of the fates."""
-    top = nice_top(max([sum(total.values()) for _, total in counted] + [1]))
+    values = scale(max([sum(total.values()) for _, total in counted] + [1]))
+    top = values[-1]
     pitch = (width - left) / max(len(counted), 1)
     thick = min(34.0, pitch * 0.72)
     made = []
@@ -70,7 +75,7 @@ def bars(
             if calls:
                 pieces.append(Piece(round(x, 1), round(foot, 2), round(thick, 1), round(tall, 2), fate, calls))
         made.append(Bar(part.first, part.last, round(x + thick / 2, 1), tuple(pieces), sum(total.values())))
-    ticks = tuple((round(top * part / 4), round(height - height * part / 4, 1)) for part in range(5))
+    ticks = tuple((value, round(height - height * value / top, 1)) for value in values)
     step = max(1, math.ceil(len(made) / 12))
     dated = frozenset(bar.first for bar in made[::step])
     return Chart(tuple(made), ticks, dated, width, height)
@@ -80,12 +85,13 @@ def strip(days: Mapping[date, Mapping[str, int]], last: date, count: int, most: 
     """A strip of narrow bars for the last so many days, all on the scale of `most`; days without calls are empty. All that a fate
     has of it is one SVG path."""
     paths: dict[str, list[str]] = {}
-    for index in range(count):
-        counts = days.get(last - timedelta(days=count - 1 - index), {})
+    for day in sorted(days):
+        index = count - 1 - (last - day).days
         foot = height
-        for fate in FATES:
-            tall = counts.get(fate, 0) / max(most, 1) * height
-            foot -= tall
-            if counts.get(fate):
+        for fate in FATES if 0 <= index < count else ():
+            calls = days[day].get(fate)
+            if calls:
+                tall = calls / max(most, 1) * height
+                foot -= tall
                 paths.setdefault(fate, []).append(f"M{index * 9} {foot:.1f}h7v{max(tall, 0.8):.1f}h-7z")
     return {fate: "".join(path) for fate, path in paths.items()}

@@ -102,7 +102,8 @@ def route_map(request: Request, signed: Signed, client_id: Id, period: str = "30
     passed = dict.fromkeys(
         (source, number, flow) for source, number, flow, _, _ in routes if (source, number) not in known
     )
-    lanes += [Lane(*one) for one in passed]
+    rest = {source for source, number, _ in passed if number}
+    lanes = [lane for lane in lanes if lane.number_id or lane.source_id not in rest] + [Lane(*one) for one in passed]
     total: dict[str, int] = dict.fromkeys(FATES, 0)
     for _, _, _, fate, count in routes:
         total[fate] += count

@@ -16,14 +16,15 @@ from ...core.reports import periods
 from ...formats.tables import CSV
 from ...work.agency import clients
 from ...work.agency.access import NotFound
-from ...work.calls import exports, history
+from ...work.calls import calling_back, exports, history
 from ...work.calls.exports import Straight
 from ...work.calls.history import CallFilter, CallPage
 from ...work.holding import board
+from ...work.house.problems import Problems
 from ...work.house.views import ClientView
 from ...work.numbers import sources
 from ..doors import Form, Id, Signed, at_once, house_of
-from ..pages import Pages, go, is_partial
+from ..pages import Pages, by_field, go, is_partial
 from .transcripts import transcript
 
 router = APIRouter()
@@ -32,7 +33,7 @@ router = APIRouter()
 def _filter(request: Request, client: ClientView) -> tuple[CallFilter, dict[str, str], str]:
     """The filter that the address asks for, what was typed, and a sentence if the period cannot be read."""
     query = request.query_params
-    names = ("period", "first", "last", "fate", "source", "caller", "number", "flow", "tests", "waiting")
+    names = ("period", "first", "last", "fate", "source", "caller", "number", "flow", "label", "tests", "waiting")
     typed = {name: query.get(name, "")[:40] for name in names}
     typed["period"] = typed["period"] or "30"
     zone = ZoneInfo(client.time_zone)
@@ -42,16 +43,10 @@ def _filter(request: Request, client: ClientView) -> tuple[CallFilter, dict[str,
     since, until = (periods.latest(30, today) if isinstance(period, str) else period).instants(zone)
 
     wanted = CallFilter(
-        since,
-        until,
-        typed["fate"],
-        asked.whole(typed["source"]),
-        asked.whole(typed["flow"]),
-        asked.whole(typed["number"]),
-        typed["caller"],
-        bool(typed["tests"]),
-        bool(typed["waiting"]),
-    )
+        since, until, fate=typed["fate"], source_id=asked.whole(typed["source"]), flow_id=asked.whole(typed["flow"]),
+        label=typed["label"], number_id=asked.whole(typed["number"]), caller=typed["caller"], with_tests=bool(typed["tests"]),
+        waiting=bool(typed["waiting"]),
+    )  # fmt: skip
     return wanted, typed, problem
 
 
@@ -69,6 +64,7 @@ def log(request: Request, signed: Signed, client_id: Id, before: str = "") -> Re
         "lines": found[: history.PAGE], "more": more, "typed": typed, "live": history.in_progress(house, signed.actor, client_id),
         "sources": sources.lead_sources(house, signed.actor, client_id), "query": str(request.query_params),
         "errors": {"period": problem} if problem else {}, "choices": periods.CHOICES,
+        **history.choices(house, signed.actor, client_id),
     }  # fmt: skip
     assert isinstance(pages, Pages)
     return pages.show(
@@ -133,11 +129,20 @@ def _csv(parts: Iterator[bytes]) -> Response:
 @at_once
 def one(request: Request, signed: Signed, client_id: Id, call_id: uuid.UUID) -> Response:
     """One call, in progress or over, with the way it took."""
+    return _one(request, signed, client_id, call_id)
+
+
+def _one(
+    request: Request, signed: Signed, client_id: int, call_id: uuid.UUID, problems: Problems | None = None
+) -> Response:
     house, pages = house_of(request), request.app.state.pages
     page = history.one(house, signed.actor, client_id, call_id)
     template = "calls/call_desk.html" if is_partial(request) else "calls/call.html"
     assert isinstance(pages, Pages)
-    return pages.show(request, template, signed, client=page.client, section="calls", page=page, **_way(page))
+    return pages.show(
+        request, template, signed, client=page.client, section="calls", page=page, status=422 if problems else 200,
+        errors=by_field(problems or []), **_way(page),
+    )  # fmt: skip
 
 
 def _way(page: CallPage) -> dict[str, Any]:
@@ -156,6 +161,20 @@ def _way(page: CallPage) -> dict[str, Any]:
         "places": {row.step.id: row.number for row in rows if row.step}, "document": page.document,
         "caller": caller_shown(caller, page.client.country), "lit": taken.last,
     }  # fmt: skip
+
+
+@router.post("/clients/{client_id}/calls/{call_id}/call-back")
+def call_back(request: Request, posted: Form, client_id: Id, call_id: uuid.UUID) -> Response:
+    """The caller was rung back, or was not after all."""
+    house = house_of(request)
+    if posted.text("do") == "undo":
+        calling_back.undone(house, posted.actor, client_id, call_id)
+    else:
+        problems = calling_back.done(house, posted.actor, client_id, call_id)
+        if problems:
+            return _one(request, posted.signed, client_id, call_id, problems)
+    here = f"/clients/{client_id}/calls"
+    return go(request, f"{here}?waiting=1" if posted.text("from") == "list" else f"{here}/{call_id}")
 
 
 @router.get("/clients/{client_id}/messages/{message_id}.wav")

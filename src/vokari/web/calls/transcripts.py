@@ -1,5 +1,6 @@
 """Transcripts: what happened on a call or a rehearsal, line by line."""
 
+from collections import Counter
 from collections.abc import Sequence
 from typing import Any
 
@@ -9,6 +10,7 @@ from ...core.flows.model.steps import Notify, Ring
 from ...core.flows.running.stored import load_event
 from ...core.flows.shown.events import event_words
 from ...core.flows.shown.words import summary
+from ...core.numbers.numbering import shown
 
 
 def transcript(
@@ -31,6 +33,7 @@ def transcript(
         for wave in answer["answer"][0 if answer["ask"] == "line_up" else 3]
         for rung in wave
     }
+    people = _told_apart(people)
     lines: list[dict[str, Any]] = []
     for entry in log:
         step = entry["step"]
@@ -59,6 +62,16 @@ def transcript(
     return lines
 
 
+def _told_apart(people: dict[str, str]) -> dict[str, str]:
+    """What each number is called; several phones of one person are told apart by their numbers."""
+    often = Counter(people.values())
+    return {to: f"{name} at {_written(to)}" if name and often[name] > 1 else name for to, name in people.items()}
+
+
+def _written(to: str) -> str:
+    return shown(to) if to.startswith("+") else to
+
+
 def _answer_words(answer: dict[str, Any], names: Names) -> str:
     """What the hours said, where the flow asked them."""
     if answer["ask"] == "hold_turn":
@@ -69,7 +82,7 @@ def _answer_words(answer: dict[str, Any], names: Names) -> str:
         }[what]  # fmt: skip
     if answer["ask"] == "looked_up":
         what, value = answer["answer"]
-        return {"found": f"The client’s system answers “{value}”", "not_found": "The client’s system knows nothing", "failed":
+        return {"found": f"The client’s system answers “{value}”", "not_found": "The client’s system: not found", "failed":
                 "The client’s system does not answer", "pending": "The client’s system is asked"}[what]  # fmt: skip
     if answer["ask"] == "in_dates":
         return f"The date {'is' if answer['answer'] else 'is not'} one that was asked for"

@@ -40,6 +40,7 @@ def _list(request: Request, signed: Signed, client_id: int, status: int = 200, *
         section="flows",
         status=status,
         flows=flows,
+        differs=drafts.differs,
         **{**defaults, **values},
     )
     return response
@@ -53,6 +54,13 @@ def create(request: Request, posted: Form, client_id: Id) -> Response:
         return go(request, f"/clients/{client_id}/flows/{result.id}")
     values = {"name": posted.text("name"), "mark": posted.text("mark"), "errors": by_field(result)}
     return _list(request, posted.signed, client_id, 422, **values)
+
+
+@router.post("/clients/{client_id}/flows/{flow_id}/duplicate")
+def duplicate(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response:
+    """Makes a copy of a flow's draft, and opens its sheet."""
+    made = drafts.duplicate(house_of(request), posted.actor, client_id, flow_id)
+    return go(request, f"/clients/{client_id}/flows/{made.id}")
 
 
 @router.post("/clients/{client_id}/flows/import")

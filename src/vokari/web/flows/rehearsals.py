@@ -15,7 +15,7 @@ from ...core.flows.running import events
 from ...core.flows.shown import drawing, outline, way
 from ...core.traffic.pacing import ACCEPT_AFTER
 from ...work.agency import clients
-from ...work.flows import drafts, rehearsals
+from ...work.flows import drafts, rehearsals, versions
 from ...work.flows.rehearsals import OpenRehearsal
 from ...work.house.problems import Problem
 from ...work.numbers import numbers
@@ -28,16 +28,18 @@ router = APIRouter()
 
 @router.get("/clients/{client_id}/flows/{flow_id}/rehearse")
 @at_once
-def set_up(request: Request, signed: Signed, client_id: Id, flow_id: Id) -> Response:
-    """The form that sets a rehearsal up."""
-    return _set_up(request, signed, client_id, flow_id)
+def set_up(request: Request, signed: Signed, client_id: Id, flow_id: Id, version: Id = 0) -> Response:
+    """The form that sets a rehearsal up, beside the draft, or a version, that it is of."""
+    return _set_up(request, signed, client_id, flow_id, version=version)
 
 
 def _set_up(
-    request: Request, signed: Signed, client_id: int, flow_id: int, status: int = 200, **values: Any
+    request: Request, signed: Signed, client_id: int, flow_id: int, status: int = 200, version: int = 0, **values: Any
 ) -> Response:
     house, pages = house_of(request), request.app.state.pages
     draft = drafts.opened(house, signed.actor, client_id, flow_id)
+    earlier = versions.one(house, signed.actor, client_id, flow_id, version) if version else None
+    document = draft.named(FlowDocument.model_validate(earlier.document)) if earlier else draft.shown
     local = house.now().astimezone(ZoneInfo(draft.client.time_zone))
     called = draft.numbers[0].e164 if draft.numbers else ""
     caller = "+14105550185" if draft.client.country == "US" else "+447700900123"
@@ -47,7 +49,7 @@ def _set_up(
     }
     response: Response = pages.show(
         request, "flows/rehearse.html", signed, client=draft.client, section="flows", draft=draft, sources=sources, status=status,
-        **{"typed": typed, **values}, **_around(draft.shown, ""),
+        version=earlier, **{"typed": typed, **values}, **_around(document, ""),
     )  # fmt: skip
     return response
 
@@ -76,21 +78,23 @@ def begin(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Respons
     house = house_of(request)
     client = clients.get(house, posted.actor, client_id)
     typed = {name: posted.text(name) for name in ("called", "caller", "at", "ahead")}
+    version = posted.whole("version") or 0
     read = asked.moment(typed["at"])
     if read is None:
         errors = {"at": "Write the moment as 2026-11-24T14:05, in the years 2000 to 2099."}
-        return _set_up(request, posted.signed, client_id, flow_id, 422, typed=typed, errors=errors)
+        return _set_up(request, posted.signed, client_id, flow_id, 422, version, typed=typed, errors=errors)
     at = read.replace(tzinfo=ZoneInfo(client.time_zone))
     ahead = posted.whole("ahead") or 0
     if not 0 <= ahead <= 500:
         return _set_up(
-            request, posted.signed, client_id, flow_id, 422, typed=typed, errors={"ahead": "0 to 500 callers."}
+            request, posted.signed, client_id, flow_id, 422, version, typed=typed, errors={"ahead": "0 to 500 callers."}
         )
     result = rehearsals.begin(
-        house, posted.actor, client_id, flow_id, called=typed["called"], caller=typed["caller"], at=at, ahead=ahead
-    )
+        house, posted.actor, client_id, flow_id, called=typed["called"], caller=typed["caller"], at=at, ahead=ahead,
+        version_id=version or None,
+    )  # fmt: skip
     if isinstance(result, list):
-        return _set_up(request, posted.signed, client_id, flow_id, 422, typed=typed, errors=by_field(result))
+        return _set_up(request, posted.signed, client_id, flow_id, 422, version, typed=typed, errors=by_field(result))
     return go(request, f"/clients/{client_id}/rehearsals/{result.id}")
 
 

@@ -152,12 +152,21 @@ def _menu(typed: Typed) -> Row:
     }  # fmt: skip
 
 
+def _place(posted: Posted, index: int) -> float:
+    """Where a branch is to stand: as numbered, before the one that has this number already where it was moved up, after it where
+    it was moved down; a new one without a number last."""
+    wanted = posted.whole(f"branch-{index}-place")
+    if wanted is None:
+        return index + 1 if posted.text(f"branch-{index}-id") else float("inf")
+    return wanted - 0.5 if wanted < index + 1 else wanted + 0.5 if wanted > index + 1 else wanted
+
+
 def _junction(typed_form: Typed) -> Row:
     """The exits as typed; a stroke adds one for each period of a set that has none yet, or one for exceptions."""
     posted, tables, problems = typed_form.posted, typed_form.tables, typed_form.problems
     names = names_of(tables)
     branches: list[Row] = []
-    for index in _indexes(posted, "branch"):
+    for index in sorted(_indexes(posted, "branch"), key=lambda one: _place(posted, one)):
         typed = posted.text(f"branch-{index}-when").strip()
         if not typed:
             continue

@@ -122,7 +122,7 @@ def mend(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response
 def remove(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response:
     """Removes a step."""
     row = posted.text("row")
-    wanted = edits.RemoveStep.model_construct(id=row)
+    wanted = edits.RemoveStep.model_construct(id=row, along=bool(posted.text("along")))
     result = drafts.edit(house_of(request), posted.actor, client_id, flow_id, [wanted], posted.whole("base"))
     return _answer(request, posted, client_id, flow_id, result, "" if isinstance(result, OpenDraft) else row)
 

@@ -5,7 +5,7 @@ from typing import Any
 from fastapi import Request
 from fastapi.responses import HTMLResponse
 
-from ...core.flows.drafting import typed_conditions
+from ...core.flows.drafting import edits, typed_conditions
 from ...core.flows.model.condition import Condition
 from ...core.flows.model.document import FlowDocument
 from ...core.flows.model.steps import KINDS, AnyStep
@@ -38,6 +38,7 @@ def context(draft: OpenDraft, row: str = "", exit_id: str = "", **more: Any) -> 
         "open_row": row if step else ("flow" if row == "flow" else ""),
         "open_exit": exit_id,
         "open_step": step,
+        "hanging": edits.hanging(draft.document, row) if step else [],
         "values": step.model_dump(mode="json") if step else {},
         "conflict": None,
         "errors": {},

@@ -29,18 +29,19 @@ def _show(
     menus = extensions.menus(house, signed.actor, client_id)
     grid = extensions.grid(house, signed.actor, client_id)
     listening = {branch.source: choice.words for choice in menus for branch in choice.step.branches if branch.source}
+    unheard = [cell.source for cell in grid.cells.values() if cell.source.key not in listening]
     assert isinstance(pages, Pages)
     return pages.show(
         request, "numbers/extensions.html", signed, client=grid.client, section="numbers", grid=grid, menus=menus,
-        listening=listening, status=422 if problems else 200, errors=by_field(problems or []), **{"typed": {}, **values},
+        listening=listening, unheard=unheard, status=422 if problems else 200, errors=by_field(problems or []), **{"typed": {}, **values},
     )  # fmt: skip
 
 
 @router.post("/clients/{client_id}/extensions")
 def change(request: Request, posted: Form, client_id: Id) -> Response:
-    """Sets the pattern, adds a lead source with the next free extension, or adds a key to a menu."""
+    """Sets the pattern, adds a lead source with the next free extension, or adds keys to a menu."""
     house, actor = house_of(request), posted.actor
-    typed = {name: posted.text(name) for name in ("topic", "advert", "menu")}
+    typed = {name: posted.text(name) for name in ("topic", "advert", "medium", "menu")}
     flow, _, step = typed["menu"].partition(":")
     problems: Problems = []
     match posted.text("do"):
@@ -48,21 +49,21 @@ def change(request: Request, posted: Form, client_id: Id) -> Response:
             digits = (posted.whole("topic_digits") or 0, posted.whole("advert_digits") or 0)
             problems = extensions.shape(house, actor, client_id, *digits)
         case "add":
-            added = extensions.add(house, actor, client_id, typed["topic"], typed["advert"])
+            added = extensions.add(house, actor, client_id, typed["topic"], typed["advert"], typed["medium"])
             if not isinstance(added, LeadSourceView):
                 problems = added
             elif typed["menu"]:
-                problems = _add_key(request, actor, client_id, added.id, flow, step)
+                problems = _add_keys(request, actor, client_id, [added.id], flow, step)
         case _:
             extensions.menus(house, actor, client_id)
-            problems = _add_key(request, actor, client_id, posted.whole("source") or 0, flow, step)
+            problems = _add_keys(request, actor, client_id, posted.ids("source"), flow, step)
     if problems:
         return _show(request, posted.signed, client_id, problems, typed=typed)
     return go(request, f"/clients/{client_id}/extensions")
 
 
-def _add_key(request: Request, actor: Any, client_id: int, source_id: int, flow: str, step: str) -> Problems:
+def _add_keys(request: Request, actor: Any, client_id: int, sources: list[int], flow: str, step: str) -> Problems:
     flow_id = asked.whole(flow)
     if flow_id is None:
         return [Problem("menu", "Choose a menu.")]
-    return extensions.add_key(house_of(request), actor, client_id, source_id, flow_id, step)
+    return extensions.add_keys(house_of(request), actor, client_id, sources, flow_id, step)

@@ -65,7 +65,7 @@ def _show(request: Request, signed: Signed, client_id: int, status: int = 200, *
 HEADER = (
     "Number", "Name", "Lead source", "Medium", "Campaign", "Placement", "Online", "Place", "Kind", "State", "Flow", "Since",
     "Calls in 30 days", *(f"{FATE_NAMES[fate].capitalize()} in 30 days" for fate in FATES), "Days since the last call",
-    "Rent a month, USD", "Fail-safe", "Whisper",
+    "Monthly rent, USD", "Fail-safe", "Whisper",
 )  # fmt: skip
 
 

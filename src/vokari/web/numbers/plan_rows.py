@@ -77,7 +77,7 @@ def _group(one: PlanLine, state_names: dict[str, str]) -> str:
 
 def _lead(one: PlanLine, zone: str) -> tuple[str, bool]:
     if one.line.number.state in ("resting", "released"):
-        return (f"it was {one.source.name}" if one.source else "never given"), False
+        return (f"was {one.source.name}" if one.source else "never given"), False
     if one.source:
         return one.source.name, False
     if one.line.planned:

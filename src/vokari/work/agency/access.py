@@ -12,9 +12,9 @@ from ..house.problems import Row
 Role = Literal["owner", "specialist", "client_editor", "client_viewer"]
 ROLES: tuple[Role, ...] = ("owner", "specialist", "client_editor", "client_viewer")
 
-Ability = Literal["read_results", "edit_hours", "work"]
-"""`read_results`: a client's calls and reports. `edit_hours`: its hours and switches, which a client editor may change
-too. `work`: everything else that is done for a client."""
+Ability = Literal["read_results", "call_back", "edit_hours", "work"]
+"""`read_results`: a client's calls and reports. `call_back`, `edit_hours`: telling that a lost caller was rung back, and its hours
+and switches, which a client editor may change too. `work`: everything else that is done for a client."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,7 +68,7 @@ def allow(session: Session, actor: Actor, client_id: int, ability: Ability, *, c
     if not actor.works:
         if actor.client_id != client_id:
             raise NotFound
-        if ability != "read_results" and not (ability == "edit_hours" and actor.role == "client_editor"):
+        if ability != "read_results" and not (ability != "work" and actor.role == "client_editor"):
             raise NotAllowed
     return client
 

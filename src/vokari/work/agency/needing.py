@@ -141,8 +141,8 @@ def _found() -> CompoundSelect[*tuple[Any, ...]]:
             TrackingNumber.agency_id == _AGENCY, TrackingNumber.state == "resting",
             TrackingNumber.rest_until < _HOURS_AGO,
         ),
-        # Lead sources that no number has, now or planned, and that no key of a live flow states.
-        no_number.where(LeadSource.agency_id == _AGENCY, ~has_number, ~stated.exists()),
+        # Lead sources that no number has, now or planned, and that no key of a live flow states; extensions have a page of their own.
+        no_number.where(LeadSource.agency_id == _AGENCY, LeadSource.extension == "", ~has_number, ~stated.exists()),
         # Differences with the carrier's list of the last week.
         differences.where(
             CallDifference.agency_id == _AGENCY, CallDifference.at > _WEEK_AGO

@@ -55,14 +55,14 @@ def _lost(client: ClientNameView, rows: list[Found]) -> Iterable[Need]:
     who = "One caller was lost and has" if total == 1 else f"{total} callers were lost and have"
     often = "" if total == 1 else "mostly: "
     sentence = f"{who} not got through since, the latest at {local:%H:%M}; {often}{REASONS[rows[0].words]}."
-    yield Need("lost", client, sentence, "See the calls", count=total, latest=latest)
+    yield Need("lost", client, sentence, "View calls", count=total, latest=latest)
 
 
 def _no_flow(client: ClientNameView, rows: list[Found]) -> Iterator[Need]:
     for row in rows:
         called = shown(row.words, client.country)
         if row.more is None:
-            sentence, action = f"{called} has no flow: callers reach the fail-safe at best.", "Choose a flow"
+            sentence, action = f"{called} has no flow: callers only reach the fail-safe.", "Choose a flow"
         else:
             sentence, action = f"{called} points at {row.more}, which is not live.", "Put it live"
         yield Need("no_flow", client, sentence, action, row.of)
@@ -77,7 +77,7 @@ def _no_source(client: ClientNameView, rows: list[Found]) -> Iterator[Need]:
 def _not_answering(client: ClientNameView, rows: list[Found]) -> Iterator[Need]:
     for row in rows:
         sentence = f"{row.words}’s phone has not answered {row.count} times in a row."
-        yield Need("not_answering", client, sentence, "See the person", person_id=row.of, count=row.count)
+        yield Need("not_answering", client, sentence, "View the person", person_id=row.of, count=row.count)
 
 
 def _no_fail_safe(client: ClientNameView, rows: list[Found]) -> Iterator[Need]:
@@ -110,7 +110,7 @@ def _differences(client: ClientNameView, rows: list[Found]) -> Iterator[Need]:
             if row.words == "missing_here"
             else f"{calls} of {row.day:%b} {row.day.day} {'is' if row.count == 1 else 'are'} not in the carrier’s list."
         )
-        yield Need("differences", client, sentence, "See the day", count=row.count, day=row.day)
+        yield Need("differences", client, sentence, "View the day", count=row.count, day=row.day)
 
 
 _SAID = {

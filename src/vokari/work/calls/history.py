@@ -4,6 +4,7 @@ import uuid
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
+from typing import Any
 
 from sqlalchemy import ColumnElement, and_, exists, select
 from sqlalchemy.orm import Session, aliased
@@ -13,14 +14,16 @@ from ...core.calls.fates import FATES, UNCONFIRMED
 from ...core.flows.conditions.base import Names
 from ...core.flows.conditions.tests import named
 from ...core.flows.model.document import FlowDocument
+from ...core.flows.model.steps import Label
 from ...core.flows.ready.fallback import fallback_flow, with_divert
 from ...core.numbers import numbering
 from ...core.people import uses
-from ...store.agency import Client
-from ...store.calls import Call, CallLog, CallRecording, LiveCall, LiveEvent, VoiceMessage
+from ...store.agency import Client, User
+from ...store.calls import Call, CallBack, CallLog, CallRecording, LiveCall, LiveEvent, VoiceMessage
 from ...store.flows import CallFlow, FlowVersion
 from ...store.numbers import LeadSource, TrackingNumber
 from ..agency.access import Actor, NotFound, allow
+from ..flows import ready
 from ..hours.ready import names_of, standings
 from ..house.house import House
 from ..house.problems import Row
@@ -34,6 +37,7 @@ from ..house.views import (
     LiveCallView,
     VoiceMessageView,
 )
+from ..numbers.numbers import flow_names
 from ..numbers.sources import sources_of
 from ..people.ringers import callee_names
 from .messages import SOUNDS, SoundKind
@@ -54,6 +58,7 @@ class CallFilter:
     fate: str = ""
     source_id: int | None = None
     flow_id: int | None = None
+    label: str = ""
     number_id: int | None = None
     caller: str = ""
     with_tests: bool = False
@@ -68,6 +73,7 @@ class CallLine:
     number: str
     source: str
     flow: str
+    mark: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,12 +90,22 @@ class LiveLine:
 
 
 @dataclass(frozen=True, slots=True)
+class Back:
+    """Whether somebody should ring the caller back, and who has, when."""
+
+    waits: bool = False
+    by: str = ""
+    at: datetime | None = None
+
+
+@dataclass(frozen=True, slots=True)
 class CallPage:
     """One call whole: the document of the version it ran on, its log event by event, and what the client's hours are called
     now."""
 
     client: ClientView
     call: CallView | None
+    back: Back
     live: LiveCallView | None
     document: FlowDocument
     names: Names
@@ -104,15 +120,18 @@ class CallPage:
 
 def waiting(since: datetime | ColumnElement[datetime]) -> tuple[ColumnElement[bool], ...]:
     """What makes a call one that someone should ring back: lost since then (CALL_BACK_WITHIN before now) after more than a
-    moment, from a number that was shown, and the caller has not got through since."""
+    moment, from a number that was shown, and the caller has neither got through since nor been rung back."""
     later = aliased(Call)
     through = exists().where(
         later.agency_id == Call.agency_id, later.client_id == Call.client_id, later.caller == Call.caller,
         later.started_at > Call.started_at, later.started_at > since, later.fate.in_(("answered", "message_left")),
     )  # fmt: skip
+    rung_back = exists().where(
+        CallBack.client_id == Call.client_id, CallBack.caller == Call.caller, CallBack.at > Call.started_at
+    )
     return (
         Call.started_at > since, Call.fate == "lost", Call.reason != "quick", Call.caller != "", Call.test.is_(False),
-        ~through,
+        ~through, ~rung_back,
     )  # fmt: skip
 
 
@@ -123,7 +142,7 @@ def log(
     with house.begin() as session:
         client = allow(session, actor, client_id, "read_results")
         query = (
-            select(*CallView.columns(Call), TrackingNumber.e164, LeadSource.name, CallFlow.name)
+            select(*CallView.columns(Call), TrackingNumber.e164, LeadSource.name, CallFlow.name, CallFlow.mark)
             .outerjoin(TrackingNumber, TrackingNumber.id == Call.number_id)
             .outerjoin(LeadSource, LeadSource.id == Call.source_id)
             .outerjoin(CallFlow, CallFlow.id == Call.flow_id)
@@ -139,9 +158,18 @@ def log(
             query = query.join(few, and_(few.c.id == Call.id, few.c.started_at == Call.started_at))
         else:
             query = query.where(*fitting).limit(limit)
-        return [
-            CallLine(CallView(*row[:-3]), row[-3] or "", row[-2] or "", row[-1] or "") for row in session.execute(query)
-        ]
+        return [CallLine(CallView(*row[:-4]), *(one or "" for one in row[-4:])) for row in session.execute(query)]
+
+
+def choices(house: House, actor: Actor, client_id: int) -> dict[str, list[Any]]:
+    """What the log can be narrowed by beside its lead sources: the client's `flows`, and the `labels` that its live flows give."""
+    with house.begin() as session:
+        allow(session, actor, client_id, "read_results")
+        live = ready.live(session, house, client_id)
+        labels = {
+            label for flow in live for step in flow.steps.values() if isinstance(step, Label) for label in step.labels
+        }
+        return {"flows": list(flow_names(session, client_id).values()), "labels": sorted(labels)}
 
 
 def fits(client: Client, wanted: CallFilter, now: datetime) -> Iterator[ColumnElement[bool]]:
@@ -158,6 +186,8 @@ def fits(client: Client, wanted: CallFilter, now: datetime) -> Iterator[ColumnEl
         yield Call.source_id == wanted.source_id if wanted.source_id else Call.source_id.is_(None)
     if wanted.flow_id is not None:
         yield Call.flow_id == wanted.flow_id
+    if wanted.label:
+        yield Call.labels.contains([wanted.label])
     if wanted.number_id is not None:
         yield Call.number_id == wanted.number_id
     if wanted.caller:
@@ -211,7 +241,7 @@ def one(house: House, actor: Actor, client_id: int, call_id: uuid.UUID) -> CallP
     """A call, over or in progress."""
     with house.begin() as session:
         client = allow(session, actor, client_id, "read_results")
-        call = session.scalar(select(Call).where(Call.id == call_id, Call.client_id == client_id, *_month_of(call_id)))
+        call = session.scalar(select(Call).where(Call.id == call_id, Call.client_id == client_id, *month_of(call_id)))
         live = None if call else session.get(LiveCall, call_id)
         if call is None and (live is None or live.client_id != client_id or "duty" in live.context):
             raise NotFound
@@ -232,12 +262,28 @@ def one(house: House, actor: Actor, client_id: int, call_id: uuid.UUID) -> CallP
         document = named(document_of(session, version_id, kept.get("fallback"), kept.get("divert", "")), names)
         document = uses.named(document, callee_names(session, client_id))
         return CallPage(
-            client=ClientView.of(client), call=CallView.maybe(call), live=LiveCallView.maybe(live), document=document, names=names, version=FlowVersionView.maybe(version),
+            client=ClientView.of(client), call=CallView.maybe(call), live=LiveCallView.maybe(live), document=document, names=names,
+            back=_back(session, house, call) if call else Back(), version=FlowVersionView.maybe(version),
             flow=CallFlowView.maybe(session.get(CallFlow, version.flow_id) if version else None), number=number.e164 if number else "",
             source=LeadSourceView.maybe(source), entries=entries,
             messages=VoiceMessageView.all(session.scalars(select(VoiceMessage).where(VoiceMessage.call_id == call_id).order_by(VoiceMessage.id))),
             recordings=CallRecordingView.all(session.scalars(select(CallRecording).where(CallRecording.call_id == call_id).order_by(CallRecording.id))),
         )  # fmt: skip
+
+
+def _back(session: Session, house: House, call: Call) -> Back:
+    if call.fate != "lost" or not call.caller:
+        return Back()
+    query = select(User.name, CallBack.at).join(CallBack, CallBack.user_id == User.id)
+    done = session.execute(
+        query.where(
+            CallBack.client_id == call.client_id, CallBack.caller == call.caller, CallBack.at > call.started_at
+        ).order_by(CallBack.at)
+    ).first()  # fmt: skip
+    if done:
+        return Back(by=done[0], at=done[1])
+    waits = select(Call.id).where(Call.id == call.id, Call.started_at == call.started_at)
+    return Back(waits=session.scalar(waits.where(*waiting(house.now() - CALL_BACK_WITHIN))) is not None)
 
 
 def _source_of(session: Session, client_id: int, live: LiveCall) -> LeadSource | None:
@@ -246,12 +292,15 @@ def _source_of(session: Session, client_id: int, live: LiveCall) -> LeadSource |
     return session.get(LeadSource, source_id) if source_id else None
 
 
-def _month_of(call_id: uuid.UUID) -> Sequence[ColumnElement[bool]]:
+def month_of(call_id: uuid.UUID) -> Sequence[ColumnElement[bool]]:
     """The id of a call holds its moment (UUID version 7), which names the partition it lies in. Raises NotFound for a moment at
     which no call can have come."""
     if call_id.version != 7:
         return ()
-    at = datetime.fromtimestamp(0, UTC) + timedelta(milliseconds=call_id.int >> 80)
+    try:
+        at = datetime.fromtimestamp(0, UTC) + timedelta(milliseconds=call_id.int >> 80)
+    except OverflowError as error:
+        raise NotFound from error
     if not asked.within(at):
         raise NotFound
     return (Call.started_at >= at - timedelta(seconds=2), Call.started_at <= at + timedelta(seconds=2))

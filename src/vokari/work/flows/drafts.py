@@ -83,7 +83,11 @@ class OpenDraft:
     @property
     def shown(self) -> FlowDocument:
         """The document with every exit named."""
-        return uses.named(conditions.named(self.document, self.names), self.callees)
+        return self.named(self.document)
+
+    def named(self, document: FlowDocument) -> FlowDocument:
+        """A document of the same flow with every exit named, by what the client's hours, people and teams are called now."""
+        return uses.named(conditions.named(document, self.names), self.callees)
 
     @property
     def stops(self) -> list[Finding]:
@@ -91,8 +95,13 @@ class OpenDraft:
 
     @property
     def changed(self) -> bool:
-        """Whether the draft differs from what is live."""
-        return self.live is None or self.live.revision != self.flow.revision
+        """Whether the draft differs from what is live; edits that were all taken back leave no difference."""
+        return self.live is None or differs(self.flow, self.live)
+
+
+def differs(flow: CallFlowView, version: FlowVersionView) -> bool:
+    """Whether a draft says anything else than a version of it."""
+    return version.revision != flow.revision and version.document != flow.draft
 
 
 def listed(house: House, actor: Actor, client_id: int) -> list[tuple[CallFlowView, FlowVersionView | None, int]]:
@@ -140,6 +149,27 @@ def create(house: House, actor: Actor, client_id: int, name: str, mark: str) -> 
         return [Problem(field, sentences.get(field, "This cannot be read.")) for field in fields]
     except IntegrityError:
         return [Problem("name", "Another flow of this client has this name already.")]
+
+
+def duplicate(house: House, actor: Actor, client_id: int, flow_id: int) -> CallFlowView:
+    """A new flow of the client with the draft of another, under a name and a mark that are free."""
+    with house.begin() as session:
+        allow(session, actor, client_id, "work", changing=True)
+        flow = own_flow(session, client_id, flow_id)
+        others = session.execute(select(CallFlow.name, CallFlow.mark).where(CallFlow.client_id == client_id)).all()
+        names, marks = {one.name.lower() for one in others}, {one.mark for one in others}
+        document = FlowDocument.model_validate(flow.draft)
+        words = (f"{document.name[:50]} copy{n}" for n in ("", *(f" {n}" for n in range(2, 1000))))
+        name = next(one for one in words if one.lower() not in names)
+        mark = next(
+            (one for one in (f"{document.mark[:2]}{n}" for n in range(2, 10)) if one not in marks), document.mark
+        )
+        raw = document.model_copy(update={"name": name, "mark": mark}).model_dump(mode="json")
+        made = CallFlow(agency_id=actor.agency_id, client_id=client_id, draft=raw, revision=0)
+        session.add(made)
+        session.flush()
+        note(session, house, actor, client_id, f"duplicated the flow {flow.name} as {name}")
+        return CallFlowView.of(made)
 
 
 def _mark(name: str) -> str:

@@ -25,7 +25,7 @@ from ...core.numbers import numbering
 from ...core.people import uses
 from ...core.people.line_up import Unit
 from ...formats import call_log
-from ...store.flows import CallFlow, FlowVersion, Rehearsal
+from ...store.flows import CallFlow, Rehearsal
 from ..agency.access import Actor, NotFound, allow
 from ..holding.turns import mean_talk
 from ..hours.ready import Standings, names_of
@@ -35,6 +35,7 @@ from ..house.views import CallFlowView
 from ..people.ringers import Ringers, callee_names
 from .drafts import own_flow
 from .speech import sound
+from .versions import own_version
 
 KEPT = timedelta(days=7)
 
@@ -74,8 +75,8 @@ class OpenRehearsal:
 
     @property
     def is_stale(self) -> bool:
-        """Whether the draft was edited after the rehearsal began."""
-        return self.revision != self.flow.revision
+        """Whether the draft was edited after a rehearsal of it began."""
+        return self.revision != self.flow.revision and not self.settings.get("version")
 
 
 def begin(
@@ -104,18 +105,16 @@ def begin(
                 numbers[field] = read
         if problems:
             return problems
-        document = flow.draft
-        if version_id is not None:
-            version = session.get(FlowVersion, version_id)
-            if version is None or version.flow_id != flow_id:
-                raise NotFound
-            document = version.document
+        version = own_version(session, flow, version_id) if version_id is not None else None
         now = house.now()
         session.execute(delete(Rehearsal).where(Rehearsal.user_id == actor.user_id, Rehearsal.created_at < now - KEPT))
         rehearsal = Rehearsal(
             id=uuid.uuid4(), agency_id=actor.agency_id, client_id=client_id, flow_id=flow_id, user_id=actor.user_id,
-            created_at=now, revision=flow.revision, document=document, log=[], state={},
-            settings={**numbers, "at": at.isoformat(), "time_zone": client.time_zone, "ahead": ahead},
+            created_at=now, revision=flow.revision, document=version.document if version else flow.draft, log=[], state={},
+            settings={
+                **numbers, "at": at.isoformat(), "time_zone": client.time_zone, "ahead": ahead,
+                "version": version.number if version else None, "version_id": version_id,
+            },
         )  # fmt: skip
         session.add(rehearsal)
         _take(session, house, rehearsal, events.Arrived(), 0.0)

@@ -1,6 +1,7 @@
 """Short typed lines at a draft's rows: the edits that they ask for, and what new steps start with."""
 
 from collections.abc import Callable
+from difflib import get_close_matches
 
 from pydantic import ValidationError
 
@@ -13,6 +14,9 @@ from ...core.hours.timetable import Timetable
 from ..house.keys import new_key
 from ..house.problems import Problem, Row
 from .drafts import OpenDraft
+
+NEAR = 0.8
+"""How like a name must be to be taken for a slip of the finger (difflib's ratio)."""
 
 
 def _sorting_fill(table: Timetable, key: str) -> Row:
@@ -33,6 +37,31 @@ def usual_fill(draft: OpenDraft, kind: str, hours_key: str = "") -> Row:
     return {}
 
 
+def _named(draft: OpenDraft, kind: str, fill: Row, told: Row) -> Row | Problem:
+    """What a typed name stands for: the team or person that a ring or a hold line is for, the mailbox of a voicemail. A name that
+    is nearly one of them is asked about, since a ring that reaches nobody is easily overlooked; any other is only a name."""
+    teams = {one.name: key for key, one in draft.teams.items()}
+    people = {one.name: key for key, one in draft.people.items()}
+    known: dict[str, Row] = {}
+    if kind == "ring" and "to" not in fill:
+        known |= {name: {"to": [{"kind": "person", "id": "d1", "person": key, **told}]} for name, key in people.items()}
+        known |= {name: {"to": [{"kind": "team", "id": "d1", "team": key, **told}]} for name, key in teams.items()}
+    elif kind == "hold_line":
+        known = {name: {"team": key} for name, key in teams.items()}
+    elif kind == "voicemail":
+        known = {one.name: {"mailbox": one.key} for one in draft.mailboxes}
+    by_name = {name.casefold(): (name, found) for name, found in known.items()}
+    typed = str(fill.get("name", "")).removeprefix("the ").casefold()
+    if typed in by_name:
+        name, found = by_name[typed]
+        return {"name": name, **found}
+    near = get_close_matches(typed, by_name, n=2, cutoff=NEAR)
+    if near and typed not in ("phone", "voicemail", "hold line"):
+        some = " or ".join(f"“{by_name[one][0]}”" for one in near)
+        return Problem("line", f"Nothing here is called “{fill.get('name')}”. Did you mean {some}?")
+    return {}
+
+
 def line_edits(
     draft: OpenDraft, text: str, at_step: str, at_exit: str, new_id: Callable[[str], str]
 ) -> list[edits.Edit] | Problem:
@@ -47,7 +76,10 @@ def line_edits(
     if named and not hours_key:
         known = ", ".join(table.hours.name for table in draft.hours.values())
         return Problem("line", f"There are no hours “{read.hours}”. This client has: {known}.")
-    fill = {**usual_fill(draft, read.kind, hours_key), **read.fill}
+    looked_up = _named(draft, read.kind, read.fill, {"seconds": read.seconds} if read.seconds else {})
+    if isinstance(looked_up, Problem):
+        return looked_up
+    fill = {**usual_fill(draft, read.kind, hours_key), **read.fill, **looked_up}
     if read.kind == "back_to":
         place = next((row.step for row in outline(draft.document) if row.step and row.number == read.back_to), None)
         if place is None:

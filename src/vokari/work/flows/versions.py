@@ -83,11 +83,24 @@ def put_back(house: House, actor: Actor, client_id: int, flow_id: int, version_i
     with house.begin() as session:
         allow(session, actor, client_id, "work", changing=True)
         flow = own_flow(session, client_id, flow_id, lock=True)
-        version = session.get(FlowVersion, version_id)
-        if version is None or version.flow_id != flow.id:
-            raise NotFound
+        version = own_version(session, flow, version_id)
         _make_live(session, house, actor, flow, version)
         return FlowVersionView.of(version)
+
+
+def one(house: House, actor: Actor, client_id: int, flow_id: int, version_id: int) -> FlowVersionView:
+    """A version of a flow, live now or earlier."""
+    with house.begin() as session:
+        allow(session, actor, client_id, "work")
+        return FlowVersionView.of(own_version(session, own_flow(session, client_id, flow_id), version_id))
+
+
+def own_version(session: Session, flow: CallFlow, version_id: int) -> FlowVersion:
+    """A version of this flow; raises NotFound for any other."""
+    version = session.get(FlowVersion, version_id)
+    if version is None or version.flow_id != flow.id:
+        raise NotFound
+    return version
 
 
 def listed(house: House, actor: Actor, client_id: int, flow_id: int) -> tuple[CallFlowView, list[VersionLine]]:

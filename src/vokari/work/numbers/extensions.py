@@ -1,6 +1,6 @@
 """Extensions as lead sources: a client's pattern, the grid of what is advertised where, and keys added to a menu."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from zoneinfo import ZoneInfo
 
@@ -136,8 +136,11 @@ def shape(house: House, actor: Actor, client_id: int, topic_digits: int, advert_
     return []
 
 
-def add(house: House, actor: Actor, client_id: int, topic: str, advert: str) -> LeadSourceView | Problems:
-    """A lead source for something advertised in an advert, under the next free extension."""
+def add(
+    house: House, actor: Actor, client_id: int, topic: str, advert: str, medium: str = ""
+) -> LeadSourceView | Problems:
+    """A lead source for something advertised in an advert, under the next free extension. Its medium is that of its advert;
+    `medium` says which where the advert is new ("print" unless it does)."""
     topic, advert = " ".join(topic.split()), " ".join(advert.split())
     try:
         with house.begin() as session:
@@ -149,11 +152,15 @@ def add(house: House, actor: Actor, client_id: int, topic: str, advert: str) -> 
             ]
             if problems:
                 return problems
-            taken = {one.extension for one in sources_of(session, client_id) if one.extension}
+            others = [one for one in sources_of(session, client_id) if one.extension]
+            taken = {one.extension for one in others}
             proposed = extensions.propose(extensions.load(client.extension_pattern), topic, advert, taken)
             if isinstance(proposed, str):
                 return [Problem("topic", proposed)]
-            form = SourceForm(f"{topic} in {advert}", advert, "print", topic, placement=f"extension {proposed[1]}")
+            alike = next((one.medium for one in others if one.source.lower() == advert.lower()), "")
+            form = SourceForm(
+                f"{topic} in {advert}", advert, alike or medium.strip() or "print", topic, placement=f"extension {proposed[1]}"
+            )  # fmt: skip
             if check(form):
                 return check(form)
             source = add_source(session, actor, client_id, form)
@@ -166,42 +173,47 @@ def add(house: House, actor: Actor, client_id: int, topic: str, advert: str) -> 
         return [Problem("topic", "A lead source of this name is there already.")]
 
 
-def add_key(house: House, actor: Actor, client_id: int, source_id: int, flow_id: int, step_id: str) -> Problems:
-    """Lets a menu of a draft listen for a source's extension: it is printed, never spoken, and states the source.
+def add_keys(
+    house: House, actor: Actor, client_id: int, source_ids: Sequence[int], flow_id: int, step_id: str
+) -> Problems:
+    """Lets a menu of a draft listen for the extensions of some sources, as one edit: they are printed, never spoken, and state
+    the source.
 
-    The branch leads where others of the same topic lead, else where silence leads. A menu that somebody else changes at this
+    Each branch leads where others of the same topic lead, else where silence leads. A menu that somebody else changes at this
     moment is read again.
     """
     for _ in range(TRIES):
-        result = _add_key(house, actor, client_id, source_id, flow_id, step_id)
+        result = _add_keys(house, actor, client_id, source_ids, flow_id, step_id)
         if not isinstance(result, Conflict):
             return result
     return [Problem("menu", "Somebody is changing this menu. Try again in a moment.")]
 
 
-def _add_key(
-    house: House, actor: Actor, client_id: int, source_id: int, flow_id: int, step_id: str
+def _add_keys(
+    house: House, actor: Actor, client_id: int, source_ids: Sequence[int], flow_id: int, step_id: str
 ) -> Problems | Conflict:
     draft = drafts.opened(house, actor, client_id, flow_id)
-    source = next((one for one in draft.sources if one.id == source_id and one.extension), None)
+    wired = [one for one in draft.sources if one.id in source_ids and one.extension]
     menu = draft.document.step(step_id)
-    if source is None or not isinstance(menu, Menu):
+    if not wired or not isinstance(menu, Menu):
         return [Problem("menu", "Choose a menu.")]
-    if any(branch.keys == source.extension for branch in menu.branches):
-        return [Problem("menu", f"This menu listens for {source.extension} already.")]
+    heard = {branch.keys for branch in menu.branches}
+    new = [one for one in wired if one.extension not in heard]
+    if not new:
+        return [Problem("menu", f"This menu listens for {wired[0].extension} already.")]
     pattern = extensions.load(draft.client.extension_pattern)
-    topic = source.extension[: pattern.topic_digits]
-    alike = {one.key for one in draft.sources if one.extension.startswith(topic)}
-    to = next((one.to for one in menu.branches if one.source in alike and one.to), menu.nothing)
-    branch = Branch(
-        id=f"x{source.extension}",
-        keys=source.extension,
-        name=source.name[:60],
-        to=to,
-        elsewhere=True,
-        source=source.key,
-    )
-    wanted = SetStep.model_construct(step=menu.model_copy(update={"branches": (*menu.branches, branch)}))
+    branches = list(menu.branches)
+    for source in new:
+        topic = source.extension[: pattern.topic_digits]
+        alike = {one.key for one in draft.sources if one.extension.startswith(topic)}
+        to = next((one.to for one in branches if one.source in alike and one.to), menu.nothing)
+        branches.append(
+            Branch(
+                id=f"x{source.extension}", keys=source.extension, name=source.name[:60], to=to, elsewhere=True,
+                source=source.key,
+            )
+        )  # fmt: skip
+    wanted = SetStep.model_construct(step=menu.model_copy(update={"branches": tuple(branches)}))
     result = drafts.edit(house, actor, client_id, flow_id, [wanted], draft.flow.revision)
     if isinstance(result, list):
         return [Problem("menu", one.sentence) for one in result]

@@ -22,12 +22,13 @@ GOOD_FATES = ("answered", "message_left", "served")
 
 @dataclass(frozen=True, slots=True)
 class Proposal:
-    """A number that may rest: why in words, and the rent a month that this saves."""
+    """A number that may rest: why in words, and the rent a month that this saves. `sure`: nothing else is to be looked at first."""
 
-    kind: Literal["silent", "never_assigned", "brings_nothing"]
+    kind: Literal["silent", "no_source", "brings_nothing"]
     line: PlanLine
     words: str
     saving: Decimal
+    sure: bool = True
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,7 +63,9 @@ def look(house: House, actor: Actor, client_id: int) -> Health:
     proposals = [
         proposal
         for one in everything
-        if one.line.number.state == "in_service" and one.line.planned is None
+        if one.line.number.state == "in_service"
+        and one.line.planned is None
+        and one.line.number.e164 != client.duty_number
         for proposal in [_judge(one, house, good.get(one.line.number.id, 0), ever=one.line.number.id in ever)]
         if proposal
     ]
@@ -72,10 +75,12 @@ def look(house: House, actor: Actor, client_id: int) -> Health:
 def _judge(one: PlanLine, house: House, good: int, *, ever: bool) -> Proposal | None:
     number = one.line.number
     age = house.now() - number.taken_at
-    if not ever and age >= NEVER_WITHIN:
-        return Proposal("never_assigned", one, f"never given to a lead source in {age.days} days", number.rent)
+    if one.line.now is None:
+        never = f"never given to a lead source in {age.days} days" if age.days > 1 else "not given to a lead source yet"
+        words = "belongs to no lead source any more" if ever else never
+        return Proposal("no_source", one, words, number.rent, sure=age >= NEVER_WITHIN)
     if one.silent:
-        return Proposal("silent", one, one.silent.words, number.rent)
+        return Proposal("silent", one, one.silent.words, number.rent, sure=False)
     if age >= timedelta(days=JUDGED_DAYS) and not good and number.rent > 0:
         spent = number.rent * 3
         return Proposal(

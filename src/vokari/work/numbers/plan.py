@@ -30,8 +30,8 @@ NEVER_WITHIN = timedelta(days=7)
 """A number that had no source for so long since it was taken was never assigned."""
 
 LACKS: dict[str, str] = {
-    "source": "no lead source", "flow": "no live flow", "fail_safe": "no fail-safe", "name": "name strays",
-    "silent": "silent", "planned": "change planned",
+    "source": "no lead source", "flow": "no live flow", "fail_safe": "no fail-safe", "name": "off-pattern name",
+    "silent": "gone quiet", "planned": "change planned",
 }  # fmt: skip
 """What the plan can be narrowed to."""
 
@@ -126,7 +126,7 @@ def view(house: House, actor: Actor, client_id: int, asked: Asked | None = None)
     held = {one.line.now.source.id for one in everything if one.line.now}
     stated = {key.source.id for one in everything for key in one.keys}
     planned = {one.line.planned.source.id for one in everything if one.line.planned}
-    without = [one for one in sources if one.id not in held | stated | planned]
+    without = [one for one in sources if not one.extension and one.id not in held | stated | planned]
     found = [one for one in everything if _fits(one, asked)]
     if asked.text or asked.state or asked.flow_id or asked.lacks:
         words = asked.text.lower()

@@ -26,7 +26,7 @@ from .sources import own_source
 
 OPEN_STAGES = ("requested", "documents", "accepted")
 STAGE_NAMES = {
-    "requested": "requested", "documents": "documents asked for", "accepted": "accepted", "rejected": "rejected",
+    "requested": "requested", "documents": "documents required", "accepted": "accepted", "rejected": "rejected",
     "done": "done", "withdrawn": "withdrawn",
 }  # fmt: skip
 LARGEST_DOCUMENT = 2_500_000

@@ -8,8 +8,9 @@ from pydantic import Field, TypeAdapter, ValidationError
 
 from ...value import Value
 from ..model.document import MOST_STEPS, FlowDocument, Mark
-from ..model.steps import KINDS, Announcement, AnyStep, Step, Voicemail
+from ..model.steps import KINDS, AnyStep, Step, Voicemail
 from ..model.values import END, SAME, Language, StepId, Target
+from ..model.walks import reached
 
 FLOW_ROW = ""
 """The row of the flow itself: its name, mark, language, start, rescue and limit."""
@@ -39,10 +40,12 @@ class SetStep(Value):
 
 
 class RemoveStep(Value):
-    """Removes a step; exits that led to it lead on to what plainly followed it, else nowhere."""
+    """Removes a step; exits that led to it lead on to what plainly followed it, else nowhere. `along` takes those steps with
+    it that nothing else leads to."""
 
     do: Literal["remove_step"] = "remove_step"
     id: StepId
+    along: bool = False
 
 
 class Connect(Value):
@@ -168,14 +171,14 @@ def _add(document: FlowDocument, edit: AddStep) -> Result:
 
 
 def _new_step(edit: AddStep, led_to: Target) -> AnyStep:
-    """The new step, whose plain way on leads where the exit led; a voicemail ends the call unless told otherwise. Only an
-    Announcement takes over an end, since after it something was said."""
+    """The new step, whose plain way on leads where the exit led; a voicemail ends the call unless told otherwise. An end that
+    somebody chose stays behind a step with one way on; where callers may be left waiting for something, it is asked for anew."""
     new = _STEP.validate_python({**edit.fill, "kind": edit.kind, "id": edit.id})
     if isinstance(new, Voicemail):
         return new.model_copy(update={name: END for name, _ in new.ways if getattr(new, name) is None})
     if not new.onward or getattr(new, new.onward) is not None or led_to in (None, SAME):
         return new
-    return new.with_target(new.onward, None if led_to == END and not isinstance(new, Announcement) else led_to)
+    return new.with_target(new.onward, None if led_to == END and not new.linear else led_to)
 
 
 def _set(document: FlowDocument, edit: SetStep) -> Result:
@@ -191,7 +194,18 @@ def _set(document: FlowDocument, edit: SetStep) -> Result:
     return document.with_steps(steps), f"changed {what} of “{new.called}”"
 
 
+def hanging(document: FlowDocument, step_id: str) -> list[str]:
+    """The steps that nothing would lead to any more if this one were removed, in their order."""
+    result = _remove(document, RemoveStep(id=step_id))
+    if isinstance(result, Refused):
+        return []
+    lost = reached(document) - reached(result[0]) - {step_id}
+    return [one.id for one in document.steps if one.id in lost]
+
+
 def _remove(document: FlowDocument, edit: RemoveStep) -> Result:
+    if edit.along:
+        return _remove_along(document, edit.id)
     old = document.step(edit.id)
     if old is None:
         return Refused("This step was removed already.", "id")
@@ -212,6 +226,18 @@ def _remove(document: FlowDocument, edit: RemoveStep) -> Result:
     if document.rescue == old.id:
         update["rescue"] = None
     return document.model_copy(update=update), f"removed {old.title} “{old.called}”"
+
+
+def _remove_along(document: FlowDocument, step_id: str) -> Result:
+    below = hanging(document, step_id)
+    result = _remove(document, RemoveStep(id=step_id))
+    if isinstance(result, Refused):
+        return result
+    changed, words = result
+    for one in below:
+        further = _remove(changed, RemoveStep(id=one))
+        changed = changed if isinstance(further, Refused) else further[0]
+    return changed, words + (f" and {len(below)} below it" if below else "")
 
 
 def _connect(document: FlowDocument, edit: Connect) -> Result:

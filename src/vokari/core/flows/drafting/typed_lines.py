@@ -16,7 +16,7 @@ class Line:
     """A line that was understood: the key it stands behind (may be empty), the kind of step and its fields.
 
     `back_to` is the outline number that a "back to" names, 0 when none; `hours` the set that a junction sorts by, if one
-    is named.
+    is named; `seconds` how long to ring, 0 where nothing is said.
     """
 
     key: str
@@ -24,6 +24,7 @@ class Line:
     fill: dict[str, Any]
     back_to: int = 0
     hours: str = ""
+    seconds: int = 0
 
 
 def read_line(text: str, country: str) -> Line | str:
@@ -39,4 +40,4 @@ def read_line(text: str, country: str) -> Line | str:
         verbs = "say, ask, sort by, ring, hold, voicemail, label, tell, look up, back to, bye"
         return f"Begin with what happens: {verbs}. For instance: {EXAMPLE}."
     typed = KINDS[kind].from_line(rest.strip(), country)
-    return typed if isinstance(typed, str) else Line(key, kind, typed.fill, typed.back_to, typed.hours)
+    return typed if isinstance(typed, str) else Line(key, kind, typed.fill, typed.back_to, typed.hours, typed.seconds)

@@ -103,8 +103,9 @@ class Around:
 @dataclass(frozen=True, slots=True)
 class Typed:
     """The rest of a typed line as the fields of a new step. `back_to` is the outline number that a "back to" names, 0 when
-    none; `hours` the set that a junction sorts by, if one is named."""
+    none; `hours` the set that a junction sorts by, if one is named; `seconds` how long to ring, 0 where nothing is said."""
 
     fill: dict[str, Any]
     back_to: int = 0
     hours: str = ""
+    seconds: int = 0

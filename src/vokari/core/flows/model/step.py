@@ -96,7 +96,9 @@ class StepBase(Value):
         return False
 
     def said_of(self, way: Exit) -> str:
-        """An exit within a sentence."""
+        """An exit within a sentence; one that has no name is told by its place."""
+        if not way.name.strip():
+            return f"branch {[one.id for one in self.exits].index(way.id) + 1} of {self.quoted}"
         return f"{self.quoted}, {way.name},"
 
     # what it names

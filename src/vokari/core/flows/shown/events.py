@@ -8,7 +8,7 @@ from ..running.steps.voicemail import MESSAGE_SECONDS
 
 LEG_WORDS: Mapping[LegOutcome, str] = {
     "answered": "answers", "accepted": "presses the key", "refused": "does not press", "busy": "is busy", "declined": "declines",
-    "rang_out": "rings out", "unreachable": "is unreachable", "machine": "machine detected", "ended": "hangs up",
+    "rang_out": "does not answer", "unreachable": "is unreachable", "machine": "machine detected", "ended": "hangs up",
 }  # fmt: skip
 
 

@@ -5,3 +5,4 @@ import "./frame/forms.js";
 import "./frame/keys.js";
 import "./frame/rows.js";
 import "./frame/live.js";
+import "./frame/fold.js";

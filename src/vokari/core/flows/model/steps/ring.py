@@ -133,7 +133,7 @@ class Ring(StepBase):
 
     @classmethod
     def from_line(cls, rest: str, country: str) -> Typed | str:
-        seconds = 20
+        seconds = 0
         match = re.search(r"\b(\d{1,3})\s*s(?:ec(?:onds)?)?\.?$", rest)
         if match:
             seconds, rest = int(match.group(1)), rest[: match.start()].strip(" ,")
@@ -149,8 +149,8 @@ class Ring(StepBase):
         name = rest[:60] or "Phone"
         fill: dict[str, Any] = {"name": name}
         if number:
-            fill["to"] = [{"kind": "number", "id": "d1", "name": name, "number": number, "seconds": seconds}]
-        return Typed(fill)
+            fill["to"] = [{"kind": "number", "id": "d1", "name": name, "number": number, "seconds": seconds or 20}]
+        return Typed(fill, seconds=seconds)
 
     def slips(self, has: Has) -> Iterator[Slip]:
         yield from self.without_words()
