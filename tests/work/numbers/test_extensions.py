@@ -54,7 +54,9 @@ def test_an_extension_has_the_medium_of_its_advert_and_all_are_wired_at_once(wor
     assert extensions.add_keys(*args, [one.id for one in views], flow.id, "m") == []
     after = drafts.opened(*args, flow.id)
     wired = [one for one in after.document.step("m").branches if len(one.keys) == 3]  # type: ignore[union-attr]
-    assert [one.source for one in wired if one.elsewhere] == [one.key for one in views]
+    assert [one.source for one in wired if one.elsewhere] == [
+        one.key for one in sorted(views, key=lambda one: one.extension)
+    ]
     assert after.flow.revision == before + 1
 
 

@@ -193,7 +193,9 @@ def _add_keys(
     house: House, actor: Actor, client_id: int, source_ids: Sequence[int], flow_id: int, step_id: str
 ) -> Problems | Conflict:
     draft = drafts.opened(house, actor, client_id, flow_id)
-    wired = [one for one in draft.sources if one.id in source_ids and one.extension]
+    wired = sorted(
+        (one for one in draft.sources if one.id in source_ids and one.extension), key=lambda one: one.extension
+    )
     menu = draft.document.step(step_id)
     if not wired or not isinstance(menu, Menu):
         return [Problem("menu", "Choose a menu.")]

@@ -21,3 +21,12 @@ function openChoices() {
 document.addEventListener("change", openChoices);
 document.addEventListener("htmx:afterSwap", openChoices);
 openChoices();
+
+// A search that asks while one types asks again when the field is left; where nothing changed since, what was found stays as it is.
+document.addEventListener("htmx:beforeRequest", (event) => {
+  const form = event.target.closest?.(".find-filters");
+  if (!form) return;
+  const asked = new URLSearchParams(new FormData(form)).toString();
+  if (asked === form.dataset.asked && event.detail.requestConfig.triggeringEvent?.type === "change") event.preventDefault();
+  form.dataset.asked = asked;
+});
