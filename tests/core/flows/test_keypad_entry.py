@@ -6,6 +6,7 @@ import pytest
 
 from tests.flows import Talk, document, say
 from vokari.core.flows.ready.duty_line import duty_flow
+from vokari.core.flows.running.canonical import canonical
 from vokari.core.flows.running.commands import HangUpCall, Listen
 from vokari.core.flows.running.events import Digit, Event, Finished, Silence
 
@@ -84,3 +85,9 @@ def test_the_right_pin_and_a_key_switch(off: bool) -> None:
     going = Talk(duty_flow("Ada", "482913", off=off, language="en-US"))(*keys("482913"))
     assert ("switched off" in going.words[0]) == off
     assert going(Digit("1")).state.at == ("switch_on" if off else "switch_off")
+
+
+def test_digits_that_no_later_step_asks_for_are_told_apart_by_their_count_only() -> None:
+    going = talk(longest=3)
+    states = [canonical(going.flow, talk(longest=3)(*keys(pressed)).state) for pressed in ("0", "1", "07", "12")]
+    assert states[0] == states[1] != states[2] == states[3]

@@ -4,6 +4,7 @@ Counters of steps and entries are left out: ways round are found as cycles, each
 commands lie in named slots, so that two calls that came here by different ways await the same.
 """
 
+from ..model.steps import KeypadEntry
 from .flow import Flow
 from .state import Holding, Ringing, RungLeg, State
 
@@ -23,9 +24,17 @@ def canonical(flow: Flow, state: State) -> State:
     legs = state.ring.legs if state.ring else ()
     return state._replace(
         serial=FIRST_LEG - 1 + len(legs), awaiting=AWAITED, steps=0, entries=(), labels=(), source="", talking_to="",
-        kept=flow.reads.kept(state.at, state.kept), values=_values(flow, state), named=NAME if state.named > 0 else state.named,
+        pending=_pending(flow, state), kept=flow.reads.kept(state.at, state.kept), values=_values(flow, state), named=NAME if state.named > 0 else state.named,
         ring=_ring(state.ring), hold=_hold(state.hold),
     )  # fmt: skip
+
+
+def _pending(flow: Flow, state: State) -> str:
+    """The digits of an entry so far; of a Keypad entry that no later condition looks for, only how many they are."""
+    here = flow.steps.get(state.at)
+    if not isinstance(here, KeypadEntry) or any(one.startswith(state.pending) for one in flow.reads.entries(here)):
+        return state.pending
+    return OTHER * len(state.pending)
 
 
 def _values(flow: Flow, state: State) -> tuple[tuple[str, str], ...]:
