@@ -78,7 +78,7 @@ def templates() -> jinja2.Environment:
     """The environment of all templates; everything is escaped."""
     environment = jinja2.Environment(
         loader=jinja2.FileSystemLoader(HERE / "templates"), autoescape=True, undefined=jinja2.StrictUndefined,
-        trim_blocks=True, lstrip_blocks=True,
+        trim_blocks=True, lstrip_blocks=True, auto_reload=False,
     )  # fmt: skip
     environment.filters.update(clock=clock, moment=moment, day=day, utc=utc, duration=duration, number=shown,
         caller=caller_shown, caller_in_words=caller_in_words, calls=calls,

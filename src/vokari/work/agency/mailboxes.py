@@ -44,8 +44,8 @@ def boxes_of(session: Session, client_id: int) -> list[MailboxView]:
     """A client's mailboxes, by name, within a transaction."""
 
     def read() -> list[MailboxView]:
-        query = select(Mailbox).where(Mailbox.client_id == client_id).order_by(Mailbox.name)
-        return MailboxView.all(session.scalars(query))
+        query = select(*MailboxView.columns(Mailbox)).where(Mailbox.client_id == client_id).order_by(Mailbox.name)
+        return MailboxView.all(session.execute(query))
 
     return once(session, ("mailboxes", client_id), read)
 

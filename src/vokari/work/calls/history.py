@@ -28,10 +28,10 @@ from ..hours.ready import names_of, standings
 from ..house.house import House
 from ..house.problems import Row
 from ..house.views import (
-    CallFlowView,
     CallRecordingView,
     CallView,
     ClientView,
+    FlowNameView,
     FlowVersionView,
     LeadSourceView,
     LiveCallView,
@@ -110,7 +110,7 @@ class CallPage:
     document: FlowDocument
     names: Names
     version: FlowVersionView | None
-    flow: CallFlowView | None
+    flow: FlowNameView | None
     number: str
     source: LeadSourceView | None
     entries: list[Row]
@@ -264,10 +264,10 @@ def one(house: House, actor: Actor, client_id: int, call_id: uuid.UUID) -> CallP
         return CallPage(
             client=ClientView.of(client), call=CallView.maybe(call), live=LiveCallView.maybe(live), document=document, names=names,
             back=_back(session, house, call) if call else Back(), version=FlowVersionView.maybe(version),
-            flow=CallFlowView.maybe(session.get(CallFlow, version.flow_id) if version else None), number=number.e164 if number else "",
+            flow=flow_names(session, client_id).get(version.flow_id) if version else None, number=number.e164 if number else "",
             source=LeadSourceView.maybe(source), entries=entries,
-            messages=VoiceMessageView.all(session.scalars(select(VoiceMessage).where(VoiceMessage.call_id == call_id).order_by(VoiceMessage.id))),
-            recordings=CallRecordingView.all(session.scalars(select(CallRecording).where(CallRecording.call_id == call_id).order_by(CallRecording.id))),
+            messages=VoiceMessageView.all(session.execute(select(*VoiceMessageView.columns(VoiceMessage)).where(VoiceMessage.call_id == call_id).order_by(VoiceMessage.id))),
+            recordings=CallRecordingView.all(session.execute(select(*CallRecordingView.columns(CallRecording)).where(CallRecording.call_id == call_id).order_by(CallRecording.id))),
         )  # fmt: skip
 
 

@@ -309,8 +309,8 @@ def _open(session: Session, house: House, actor: Actor, client: Client, flow: Ca
         mailboxes=boxes_of(session, client.id),
         sources=sources_of(session, client.id),
         numbers=TrackingNumberView.all(
-            session.scalars(
-                select(TrackingNumber)
+            session.execute(
+                select(*TrackingNumberView.columns(TrackingNumber))
                 .where(TrackingNumber.flow_id == flow.id, TrackingNumber.state == "in_service")
                 .order_by(TrackingNumber.e164)
             )

@@ -24,6 +24,18 @@ class _Together(threading.local):
 _together = _Together()
 
 
+_HELD = "held"
+
+
+class _OfPage(Session):
+    """A session that holds what it has read as long as it lasts; any other does only while somebody uses it."""
+
+
+@event.listens_for(_OfPage, "loaded_as_persistent")
+def _hold(session: Session, row: object) -> None:
+    session.info[_HELD].append(row)
+
+
 @dataclass(frozen=True)
 class House:
     """The database and the ports; made once a process."""
@@ -57,7 +69,12 @@ class House:
         if outer is not None:
             yield outer
             return
-        with transaction(), Session(self.engine, expire_on_commit=False) as session:
+        with self._transaction(Session) as session:
+            yield session
+
+    @contextmanager
+    def _transaction(self, kind: type[Session]) -> Iterator[Session]:
+        with transaction(), kind(self.engine, expire_on_commit=False) as session:
             with session.begin():
                 yield session
             committed(session)
@@ -66,11 +83,11 @@ class House:
     def together(self) -> Iterator[None]:
         """One transaction for all the use cases that this thread carries out meanwhile: a page that asks several reads what they
         share once, and sees one state of things."""
-        with self.begin() as session:
-            # A session holds what it has read only as long as somebody uses it.
-            held: list[object] = []
-            event.listen(session, "loaded_as_persistent", lambda _, row: held.append(row))
-            session.info[ONCE] = {}
+        if _together.session is not None:
+            yield
+            return
+        with self._transaction(_OfPage) as session:
+            session.info.update({ONCE: {}, _HELD: []})
             _together.session = session
             try:
                 yield
