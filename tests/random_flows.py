@@ -27,7 +27,15 @@ _keys = st.lists(st.sampled_from(["1", "2", "12", "123", "3", "*", "#", "0", "45
 _words = st.sampled_from([{"say": ""}, {"say": "Hello"}, {"say": "Press one"}])
 _maybe_words = st.one_of(st.none(), _words)
 _accept = st.sampled_from([None, {"key": "1"}])
-_recording = st.sampled_from([{"mode": "off"}, {"mode": "on"}, {"mode": "sample", "in_hundred": 10}])
+_recording = st.sampled_from(
+    [
+        {},
+        {"purpose": "all"},
+        {"purpose": "all", "sources": ["adverts"]},
+        {"purpose": "learn"},
+        {"purpose": "learn", "keep_key": None},
+    ]
+)
 _leaves = st.one_of(
     st.builds(lambda p: {"test": "period", "of": "yard", "any_of": p}, st.sampled_from([["desk"], ["shop", "closed"]])),
     st.just({"test": "exception", "of": "yard"}),
@@ -50,6 +58,9 @@ _conditions = st.recursive(
 
 def _destinations(draw: st.DrawFn) -> list[dict[str, Any]]:
     found: list[dict[str, Any]] = [phone("P", f"+141055501{60 + n}") for n in range(draw(st.integers(0, 3)))]
+    for one in found:
+        one["answered"] = draw(st.sampled_from(["picked_up", "picked_up", "dialed", "key", "service"]))
+        one["number"] += draw(st.sampled_from(["", "", ";ext=24"]))
     if draw(st.integers(0, 3)) == 0:
         found.append({"kind": "team", "id": "dt", "team": "crew"})
     return found
@@ -95,7 +106,7 @@ def _fields(draw: st.DrawFn, kind: str) -> dict[str, Any]:
             return {
                 "to": _destinations(draw), "strategy": draw(st.sampled_from(["in_order", "all_at_once", "round_robin"])),
                 "rounds": draw(st.integers(1, 2)), "accept": draw(_accept), "limit": draw(st.sampled_from([None, 30])),
-                "hears": draw(st.sampled_from([{}, {"what": "caller_name"}])), "recording": draw(_recording),
+                "hears": draw(st.sampled_from([{}, {"words": "From {said name}."}])), "recording": draw(_recording),
                 "machine_detection": draw(st.booleans()), "hold_sound": draw(_maybe_words),
             }  # fmt: skip
         case "hold_line":

@@ -45,7 +45,7 @@ def broken(change: str) -> str:
         ('{"flow": {"name": "A", "mark": "AB",\n "steps": [],\n "colour": 1}}', "flow.colour", "no such field"),
         ('{"flow": {"name": "A", "mark": "ab"}}', "flow.mark", "pattern"),
         ('{"flow": {"mark": "AB"}}', "flow.name", "missing"),
-        ('{"flow": {"version": 9, "name": "A", "mark": "AB"}}', "flow.version", "reads up to 1"),
+        ('{"flow": {"version": 9, "name": "A", "mark": "AB"}}', "flow.version", "reads up to 2"),
         ('{"flow": {"name": "A", "mark": "AB", "start": "x"}}', "flow", "no step x"),
         (broken('"kind": "juggle"'), "flow.steps.1", "juggle"),
     ],

@@ -238,7 +238,7 @@ def forms(ids: Ids) -> dict[str, dict[str, Any]]:
         "/clients/{client_id}/people/cards": {"files": {"file": ("people.vcf", CARD.encode())}},
         "/clients/{client_id}/people/phones": {"to": some["phone"]},
         "/clients/{client_id}/people/phones/replace": {"old": some["phone"], "by": "410-555-0189", "person": [ids.values["person:int"]]},
-        "/clients/{client_id}/people/{person:int}": {"name": "Ada", "to-0": "410-555-0189", "id-0": "ph_1", "on-0": "1"},
+        "/clients/{client_id}/people/{person:int}": {"name": "Ada", "to-0": "410-555-0189", "id-0": "ph_1"},
         "/clients/{client_id}/people/teams/{team:int}": {"name": "Yard", "strategy": "in_order", "rounds": "1", "count": "1", "person-0": some["ada_key"]},
         "/clients/{client_id}/people/{callee}/{row_id:int}/{how}": {"path": f"{client}/people/person/{ids.values['person:int']}/undo"},
         "/clients/{client_id}/people/{callee}/{row_id:int}/replace": {"by": some["ben"], "within": ["team:Yard"]},

@@ -64,6 +64,26 @@ def test_a_wrong_phone_in_a_ring_stands_beside_its_field_and_nothing_is_saved(br
     assert (step.name, step.to[0].number, step.busy) == ("Yard", "+14105550163", "same")
 
 
+@pytest.mark.parametrize(
+    ("typed", "sentence"),
+    [
+        ({"phone-0-number": "410-555-0163 ext"}, "the digits to dial"), ({"recording": "learn", "per_week": "0"}, "At least 1"),
+        ({"note": "why " * 2500}, "At most 2000 letters"), ({"recording": "learn", "keep_key": "1", "pause_key": "1"}, "are the same"),
+        ({"hears_words": "x" * 301}, "At most 300 letters"),
+    ],
+)  # fmt: skip
+def test_what_is_wrong_with_a_ring_is_said_and_nothing_is_saved(
+    browser: Browser, world: World, typed: dict[str, str], sentence: str
+) -> None:
+    flow = world.flow(main_line(), live=False, sources={"ls_bus": "Bus"})
+    page = f"/clients/{world.client.id}/flows/{flow.id}"
+    form = {"base": "0", "name": "Yard", "strategy": "in_order", "phone-0-number": "410-555-0163", "no_answer": "vm"}
+    answer = browser.submit(f"{page}/rows/r", {**form, **typed})
+    assert answer.status_code == 422
+    assert sentence in answer.text
+    assert drafts.opened(world.house, world.actor, world.client.id, flow.id).flow.revision == 0
+
+
 def test_every_field_of_every_kind_survives_being_saved_unchanged(browser: Browser, world: World) -> None:
     """The form of a row holds the whole row: saving what it shows changes nothing."""
     branch = {"to": "a", "language": "es", "source": "ls_bus", "elsewhere": True}
@@ -75,7 +95,10 @@ def test_every_field_of_every_kind_survives_being_saved_unchanged(browser: Brows
         {"kind": "label", "id": "l", "name": "Lab", "labels": ["one", "two words"], "next": "b"}, {"kind": "back_to", "id": "b", "to": "m"},
         {"kind": "ring", "id": "r", "name": "Yard", "strategy": "all_at_once", "rounds": 2, "limit": 44, "shows": "tracking_number",
          "accept": {"key": "5", "seconds": 9}, "machine_detection": True, "no_answer": "vm", "busy": "h", "unreachable": "vm", "nobody": "h", "after": "a",
-         "to": [{"kind": "number", "id": "d1", "name": "Dana", "number": "+14105550160", "seconds": 33}]},
+         "note": "Asked for by the yard, until spring", "to_do": True, "recording": {"purpose": "learn", "per_week": 7, "keep_key": "7", "pause_key": None},
+         "hears": {"words": "Call from {said name}", "asks": "Who is it?"},
+         "to": [{"kind": "number", "id": "d1", "name": "Dana", "number": "+14105550160;ext=24", "seconds": 33, "answered": "dialed"},
+                {"kind": "number", "id": "d2", "name": "Service", "number": "+14105550161", "answered": "service"}]},
         voicemail(beep=False, longest=90, stop_key="*", stop_silence=None, no_message="h", name="Box"),
         {"kind": "hang_up", "id": "h", "name": "Bye", "prompt": {"say": "Goodbye"}, "refusal": True},
         rescue="vm",
@@ -103,7 +126,9 @@ def fields(html: str) -> dict[str, str]:
         found[name.group(1)] = entities.unescape(value.group(1)) if value else ""
     for name, text in re.findall(r'<textarea[^>]*name="([^"]+)"[^>]*>(.*?)</textarea>', html, re.S):
         found[name] = entities.unescape(text)
-    for name, options in re.findall(r'<select[^>]*name="([^"]+)".*?>(.*?)</select>', html, re.S):
+    for name, several, options in re.findall(r'<select[^>]*name="([^"]+)"( multiple)?.*?>(.*?)</select>', html, re.S):
+        if several:
+            continue
         chosen = re.search(r'<option value="([^"]*)" selected', options) or re.search(
             r'<option value="([^"]*)"', options
         )

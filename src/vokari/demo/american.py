@@ -300,13 +300,13 @@ def tents() -> ClientPlan:
     teams = {"te_plan": Team.model_validate({"name": "Planners", "strategy": "round_robin", "members": members})}
     line = flow(
         "Hire line", "PT", "hirevm",
-        say("hello", "Welcome", "Pennant Tents: weddings, fairs and anything under canvas. Some calls are recorded, to plan with you.", "which", notice=True),
+        say("hello", "Welcome", "Pennant Tents: weddings, fairs and anything under canvas. We may record this call to learn from it.", "which", notice=True),
         menu("which", "Which event", "For a wedding, press 1. For a fair or festival, press 2. If your tent is already up and needs us, press 3.",
              key("1", "Wedding", "wlabel"), key("2", "Fair", "flabel"), key("3", "Tent is up", "crew"), nothing="wlabel", wrong="wlabel"),
         label("wlabel", ["wedding"], "planners"), label("flabel", ["fair"], "planners"),
         team_ring(
-            "planners", "Planners", "te_plan", "hirevm", last_spoke={"days": 90}, recording={"mode": "sample", "in_hundred": 20},
-            hears={"what": "whisper", "words": "{label}, from {source}."},
+            "planners", "Planners", "te_plan", "hirevm", last_spoke={"days": 90}, recording={"purpose": "learn", "per_week": 6},
+            hears={"words": "{label}, from {source}."},
         ),
         ring("crew", "Crew on duty", [phone("Crew lead", 20, open_chance=0.9, closed_chance=0.6), phone("Deputy", 20, closed_chance=0.5)], "crewvm", rounds=3, accept=ACCEPT, after="order"),
         look_up("order", "What they ordered", "/client-system/orders", "order", "told"),

@@ -12,6 +12,7 @@ from pydantic import Field, ValidationError
 from ..core import mail
 from ..core.checks.supported import unsupported
 from ..core.flows.model.document import FORMAT_VERSION, FlowDocument
+from ..core.flows.model.upgrades import BY_VERSION
 from ..core.hours.document import Hours, exceptions_of
 from ..core.people.directory import Person, Team
 from ..core.value import Value
@@ -57,12 +58,9 @@ class FlowFile(Value):
 
 Upgrade = Callable[[dict[str, Any]], dict[str, Any]]
 
-UPGRADES: Mapping[int, Upgrade] = {}
-"""For each older format version, the function that raises a raw flow by one version."""
-
 
 def raise_format(
-    flow: dict[str, Any], upgrades: Mapping[int, Upgrade] = UPGRADES, newest: int = FORMAT_VERSION
+    flow: dict[str, Any], upgrades: Mapping[int, Upgrade] = BY_VERSION, newest: int = FORMAT_VERSION
 ) -> dict[str, Any]:
     """Raises a raw flow to the newest format. Raises ValueError with a sentence when that cannot be done."""
     version = flow.get("version", newest)

@@ -79,13 +79,19 @@ def _card(card: Any) -> Card:
         types = {one.lower() for raw in line.params.get("TYPE", []) for one in raw.split(",")}
         preferred = "pref" in types or line.params.get("PREF", ["9"])[0] == "1"
         called = next((words for kind, words in _KINDS.items() if kind in types), "")
-        phones.append((not preferred, called, value.removeprefix("tel:").partition(";")[0]))
+        phones.append((not preferred, called, _dialed(value.removeprefix("tel:"))))
     phones.sort(key=lambda one: one[0])
     name = " ".join(_text(card, "fn").split())
     return Card(
         name[:60] or (phones[0][2] if phones else ""), [(called, to) for _, called, to in phones], _text(card, "email"),
         _text(card, "note")[:500], _text(card, EXTENSION),
     )  # fmt: skip
+
+
+def _dialed(uri: str) -> str:
+    """The number of a `tel:` URI with its extension (RFC 3966); other parameters are left out."""
+    number, *parameters = uri.split(";")
+    return ";".join([number, *(one for one in parameters if one.startswith(("ext=", "postd=")))])
 
 
 def _text(card: Any, name: str) -> str:

@@ -111,6 +111,18 @@ class Posted:
         """A field as a whole number; None when it is empty or none."""
         return asked.whole(self.text(name))
 
+    def texts(self, name: str) -> list[str]:
+        """All fields of a name as text."""
+        return [one for one in self.form.getlist(name) if isinstance(one, str) and one]
+
+    def place(self, name: str, index: int, *, known: bool) -> float:
+        """Where a row of a list is to stand that says so in a field: before the one that has this number already where it was moved
+        up, after it where it was moved down; a new row without a number last."""
+        wanted = self.whole(name)
+        if wanted is None:
+            return index + 1 if known else float("inf")
+        return wanted - 0.5 if wanted < index + 1 else wanted + 0.5 if wanted > index + 1 else wanted
+
     def ids(self, name: str) -> list[int]:
         """The whole numbers among the fields of a name."""
         return asked.wholes(self.form.getlist(name))

@@ -17,6 +17,7 @@ from ..core.calls.fates import FAIL_SAFE, FATE_NAMES, FATES, REASONS
 from ..core.checks.mends import MENDS
 from ..core.flows.shown import words
 from ..core.numbers.numbering import caller_in_words, caller_shown, shown
+from ..core.numbers.ringing import usual_seconds
 from ..work.agency import column, today
 from ..work.agency.access import Actor
 from ..work.agency.accounts import SignedIn
@@ -81,7 +82,7 @@ def templates() -> jinja2.Environment:
         trim_blocks=True, lstrip_blocks=True, auto_reload=False,
     )  # fmt: skip
     environment.filters.update(clock=clock, moment=moment, day=day, utc=utc, duration=duration, number=shown,
-        caller=caller_shown, caller_in_words=caller_in_words, calls=calls,
+        caller=caller_shown, caller_in_words=caller_in_words, calls=calls, ring_seconds=usual_seconds,
     )  # fmt: skip
     environment.globals.update(
         FATES=FATES, FATE_NAMES=FATE_NAMES, REASONS=REASONS, FAIL_SAFE=FAIL_SAFE, MENDS=MENDS, summary=words.summary,

@@ -4,10 +4,11 @@ from typing import Any
 
 import pytest
 
-from tests.flows import DANA, document, hold, menu, phone, ring, say, voicemail
+from tests.flows import DANA, JOEL, document, hold, menu, phone, ring, say, voicemail
 from vokari.core.checks.finding import Surroundings
 from vokari.core.checks.flows import findings
 from vokari.core.checks.mends import MENDS, mended
+from vokari.core.flows.drafting import shipped
 from vokari.core.flows.model.document import FlowDocument
 
 AROUND = Surroundings({"mb": True, "quiet": False}, {"ls_bus"}, {"+14105550142"})
@@ -84,11 +85,37 @@ def test_each_finding(steps: tuple[dict[str, object], ...], kind: str) -> None:
         ((say("a", next_="vm"), voicemail(greeting={"say": "Press star when you are done"})), "promised_key"),
         ((menu("m", {"1": "vm"}, nothing="b", wrong="vm"), say("b", "Goodbye", "end"), voicemail()), "sent_away"),
         ((menu("m", {"1": "vm"}, nothing="vm", wrong="h"), {"kind": "hang_up", "id": "h"}, voicemail()), "sent_away"),
+        (
+            (
+                say("a", words="I am putting you through to Joel", next_="r"),
+                ring("r", phone("Dana", DANA), no_answer="r2"),
+                ring("r2", phone("Joel", JOEL), no_answer="vm"),
+                voicemail(),
+            ),
+            "somebody_else",
+        ),
+        (
+            (
+                say("a", words="Speak after the beep", next_="vm"),
+                voicemail(greeting={"say": "Leave a message after the beep"}),
+            ),
+            "two_beeps",
+        ),
+        ((say("a", next_="v2"), voicemail(no_message="vm") | {"id": "v2"}, voicemail()), "two_beeps"),
+        ((say("a", next_="vm"), voicemail(greeting={"say": shipped.WORDS["voicemail"]["en"]})), "as_shipped"),
+        ((ring("r", {**phone("Desk", DANA), "number": f"{DANA};ext=24"}, no_answer="vm"), voicemail()), "attendant"),
+        ((ring("r", {**phone("Desk", DANA), "answered": "dialed"}, no_answer="vm"), voicemail()), "attendant"),
     ],
 )
 def test_words_that_the_flow_does_not_keep_ask(steps: tuple[dict[str, object], ...], kind: str) -> None:
     (found,) = [one for one in findings(document(*steps, rescue="vm"), AROUND) if one.kind == kind]
     assert found.weight == "asks"
+
+
+def test_who_is_announced_by_any_name_of_theirs_is_no_finding() -> None:
+    to_dana = ring("r", phone("Dana Fisk", DANA), phone("Joel", JOEL), no_answer="vm", accept={"key": "1"})
+    for words in ("I am putting you through to Dana", "Joel will be with you", "One moment please"):
+        assert kinds(document(say("a", words=words, next_="r"), to_dana, voicemail(), rescue="vm")) == []
 
 
 def test_words_that_keep_their_promise_are_no_finding() -> None:

@@ -4,6 +4,7 @@ import pytest
 
 from tests.flows import DANA, JOEL, Talk, document, menu, phone, ring, say, voicemail
 from vokari.core.calls.fates import ending
+from vokari.core.flows.model.steps import Menu
 from vokari.core.flows.running import engine
 from vokari.core.flows.running.commands import Connect, Drop, HangUpCall, Listen, Play, Record, RingLeg, Timer
 from vokari.core.flows.running.events import Arrived, Digit, Finished, Gone, Leg, Recorded, Silence, TimerFired
@@ -274,3 +275,16 @@ def test_why_a_call_was_lost(events: tuple[object, ...], seconds: float, reason:
     flow = document(menu("m", {"1": "r", "2": "vm"}), ring("r", phone("Dana", DANA), no_answer="vm"), voicemail())
     talk = Talk(flow)(*events)
     assert (ending(talk.state, seconds).fate, ending(talk.state, seconds).reason) == ("lost", reason)
+
+
+def test_a_menus_wait_follows_from_its_spoken_choices_unless_it_is_set() -> None:
+    """product.md: 4 s and 0.7 s for each choice; what is printed elsewhere is no choice that is listened for."""
+    keys = {str(key): "vm" for key in range(1, 4)}
+    plain = menu("m", keys, nothing="vm", wrong="vm")
+    plain.pop("wait", None)
+    talk = Talk(document(plain, voicemail()))
+    listening = talk(Finished(talk.state.awaiting)).last[0]
+    assert listening.seconds == 6.1
+    hidden = {**plain, "branches": [{**one, "elsewhere": one["keys"] != "1"} for one in plain["branches"]]}
+    assert Menu.model_validate(hidden).waits == 4.7
+    assert Menu.model_validate({**plain, "wait": 9}).waits == 9

@@ -237,7 +237,7 @@ def test_times_in_which_nobody_can_be_rung_are_found() -> None:
     )  # fmt: skip
     sentences = [one.sentence for one in findings(flow, around(own=own)) if one.kind == "uncovered"]
     assert sentences == [
-        "Nobody of the Ring without a name can be rung Fri 08:00 to 12:00 while Front desk holds, and there is no exit of its own"
+        "Nobody of “Dana” can be rung Fri 08:00 to 12:00 while Front desk holds, and there is no exit of its own"
         " for nobody available."
     ]
     covered = Timetable(hours(desk="Mon-Fri 7-13"), ZONE)

@@ -89,7 +89,7 @@ def test_a_number_that_is_not_filled_in_is_off_duty(strategy: str) -> None:
 
 @pytest.mark.parametrize("step", [TWO, TEAM])
 def test_a_name_is_asked_for_only_when_somebody_can_be_rung(step: dict[str, Any]) -> None:
-    wants = document({**step, "hears": {"what": "caller_name"}}, *AROUND)
+    wants = document({**step, "hears": {"words": "{said name}"}}, *AROUND)
     nobody = {"d160": "off", "d161": "off", "ada": "off", "ben": "off"}
     assert Talk(wants, Phones(**nobody)).words == ["Nobody"]
     world = Phones(**{**nobody, "d161": "free", "ben": "free"})

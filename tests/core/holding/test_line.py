@@ -215,14 +215,14 @@ def means(step: dict, free: list[str], **more: object) -> Held:
     duty = {one: Duty(on_call=one not in free) for one in ("dana", "joel")}
     where = around({"crew": team("dana", "joel")}, **(duty | more))
     exits = dict.fromkeys(("waited", "full", "left", "nobody"), "to 2 Voicemail")
-    return held_meaning(HoldLine.model_validate(step), served("crew", where), where.people, "GB", exits)
+    return held_meaning(HoldLine.model_validate(step), served("crew", where), where.people, exits)
 
 
 def test_what_a_caller_meets_in_a_line_is_said() -> None:
     found = means(hold(longest_wait=240, announce_every=45, leave_key="2", accept={"key": "1"}), ["joel"])
     assert found.says_at == (0, 45, 90, 135, 180, 225)
     assert found.sentences == (
-        "Right now 1 of 2 on duty are free: a caller rings Joel, 20 s.", "A caller waits 4 min at most, then to 2 Voicemail.",
+        "Right now 1 of 2 on duty are free: a caller rings Joel, 18 s.", "A caller waits 4 min at most, then to 2 Voicemail.",
         "In the longest wait they hear their place and wait 6 times.", "With 20 in line, the next caller goes to 2 Voicemail.",
         "Key 2 leaves the line: to 2 Voicemail.",
     )  # fmt: skip
@@ -233,7 +233,7 @@ def test_what_makes_a_line_bad_is_said() -> None:
     assert silent.says_at == ()
     assert "They hear nothing of how long it takes: many hang up sooner." in silent.sentences
     assert "No key leaves the line: a caller who does not want to wait can only hang up." in silent.sentences
-    assert silent.sentences[-1].startswith("A mailbox of the phone’s own could take the call.")
+    assert not any("mailbox" in one for one in silent.sentences), "a phone rings until shortly before its own answers"
     off = means(hold(), [], dana=Duty(off=True), joel=Duty(off=True))
     assert off.sentences[0] == "Right now nobody is available, so a caller goes to 2 Voicemail at once."
 

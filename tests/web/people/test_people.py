@@ -45,13 +45,13 @@ def person_of(world: World, name: str) -> Person:
 def test_a_person_is_added_with_phones_leave_and_an_extension(browser: Browser, world: World) -> None:
     assert "Nobody yet" in browser.get(f"/clients/{world.client.id}/people").text
     status, _ = post(
-        browser, world, "/0", name="Ben", extension="21", phone__0="desk", to__0="(410) 555-0166", seconds__0="25", on__0="1",
+        browser, world, "/0", name="Ben", extension="21", phone__0="desk", to__0="(410) 555-0166", seconds__0="25", aside__0="2026-12-24",
         phone__1="mobile", to__1="410 555 0167", mailbox__1="18", leave="2026-12-21 to 2027-01-02\n2027-03-01", daily_limit="9",
     )  # fmt: skip
     assert status == 303
     ben = person_of(world, "Ben")
-    assert [(one.name, one.to, one.seconds, one.mailbox_after, one.on) for one in ben.phones] == [
-        ("desk", "+14105550166", 25, None, True), ("mobile", "+14105550167", None, 18.0, False)
+    assert [(one.name, one.to, one.seconds, one.mailbox_after, one.aside_until and one.aside_until.isoformat()) for one in ben.phones] == [
+        ("desk", "+14105550166", 25, None, "2026-12-24"), ("mobile", "+14105550167", None, 18.0, None)
     ]  # fmt: skip
     assert [(one.first.isoformat(), one.last.isoformat()) for one in ben.leave] == [
         ("2026-12-21", "2027-01-02"), ("2027-03-01", "2027-03-01")
@@ -87,7 +87,7 @@ def test_what_is_typed_wrong_is_shown_again(
 
 
 def test_a_phone_abroad_asks_once(browser: Browser, world: World) -> None:
-    fields = {"name": "Ben", "to__0": "+44 20 7946 0630", "on__0": "1"}
+    fields = {"name": "Ben", "to__0": "+44 20 7946 0630"}
     status, text = post(browser, world, "/0", **fields)
     assert status == 422
     assert "another country (GB). Save again if that is right." in text
@@ -97,7 +97,7 @@ def test_a_phone_abroad_asks_once(browser: Browser, world: World) -> None:
 
 def test_a_team_is_made_ordered_and_given_a_rota(browser: Browser, world: World, ada: PersonRow) -> None:
     for name, to in (("Ben", "410 555 0166"), ("Cleo", "410 555 0167")):
-        assert post(browser, world, "/0", name=name, to__0=to, on__0="1")[0] == 303
+        assert post(browser, world, "/0", name=name, to__0=to)[0] == 303
     keys = {one.row.name: one.row.key for one in everybody.everybody(world.house, world.actor, world.client.id).people}
     fields = {
         "name": "Yard",
@@ -177,7 +177,7 @@ def test_somebody_is_switched_off_replaced_and_removed(browser: Browser, world: 
     step = {**ring("r", no_answer="vm", name="Yard"), "to": [{"kind": "person", "id": "p1", "person": ada.key}]}
     flow = world.flow(document(step, voicemail(), rescue="vm", name="Ada line", mark="AL"))
     assert "is rung by Ada line" in post(browser, world, "", do="remove", kind="person", id=str(ada.id))[1]
-    assert post(browser, world, "/0", name="Ben", to__0="410 555 0166", on__0="1")[0] == 303
+    assert post(browser, world, "/0", name="Ben", to__0="410 555 0166")[0] == 303
     ben = next(
         one.row
         for one in everybody.everybody(world.house, world.actor, world.client.id).people

@@ -228,8 +228,10 @@ def test_a_call_that_is_over_needs_no_poke(line: World) -> None:
 
 
 def test_a_transcript_tells_of_the_name_the_whisper_and_the_recording(world: World) -> None:
-    hears, notice = {"what": "caller_name"}, say("n", "This call is recorded", "r", notice=True)
-    step = ring("r", phone("Ada", PHONES["Ada"]), no_answer="vm", hears=hears, recording={"mode": "on_demand"})
+    hears, notice = {"words": "It is {said name}."}, say("n", "This call is recorded", "r", notice=True)
+    step = ring(
+        "r", phone("Ada", PHONES["Ada"]), no_answer="vm", hears=hears, recording={"purpose": "learn", "per_week": 1}
+    )
     flow = document(notice, step, voicemail(), rescue="vm", name="Named", mark="NM")
     world.number(CALLED, world.source("Harbor sign"), world.flow(flow))
     wire = arrive(world, "c0")
@@ -242,16 +244,16 @@ def test_a_transcript_tells_of_the_name_the_whisper_and_the_recording(world: Wor
         entries = session.scalars(select(CallLog.entries)).one()
     said = [one["words"] for one in transcript(flow, entries)]
     assert "Caller says a name" in said
-    assert "Rings Ada, 20 s, and the caller’s name" in said
-    assert "They talk, recorded if the person asks" in said
+    assert "Rings Ada, 20 s, who first hears “It is”, the caller’s name, “.”" in said
+    assert {"They talk, recorded", "They talk, kept if * is pressed"} & set(said)
 
 
 def test_a_talk_is_recorded_after_a_notice_and_its_sound_kept_for_those_who_may_hear(
     world: World, staff: dict[str, PersonRow]
 ) -> None:
     rings = {
-        **ring("r", no_answer="vm", recording={"mode": "on"}, last_spoke={"days": 30}),
-        "hears": {"what": "whisper", "words": "{client}: {source}, {label}"},
+        **ring("r", no_answer="vm", recording={"purpose": "all", "pause_key": None}, last_spoke={"days": 30}),
+        "hears": {"words": "{client}: {source}, {label}"},
         "to": [{"kind": "team", "id": "t", "team": add_team(world, "Yard", list(staff.values())).key}],
     }
     steps = (
@@ -267,7 +269,13 @@ def test_a_talk_is_recorded_after_a_notice_and_its_sound_kept_for_those_who_may_
     first("leg", 20, command=first.commands[0]["id"], outcome="rang_out")
     assert rung(first) == "Ben"
     leg = first.commands[0]["id"]
-    assert first("leg", 25, command=leg, outcome="answered")[-1] == {"type": "connect", "id": leg, "recording": "on"}
+    assert first("leg", 25, command=leg, outcome="answered")[-1] == {
+        "type": "connect",
+        "id": leg,
+        "recording": "on",
+        "keep_key": None,
+        "pause_key": None,
+    }
     first("leg", 65, command=leg, outcome="ended", recording="c0-talk1", recorded_seconds=40.0)
     second = arrive(world, "c1", at=100)
     second("prompt_finished", 4, command=1)

@@ -65,7 +65,7 @@ def test_what_was_written_adds_nothing_to_the_client_it_came_from_and_all_to_ano
 def test_a_card_of_version_4_is_read_with_the_preferred_phone_first(world: World) -> None:
     assert take(world, FOUR) == Taken(added=["Mia Holt"])
     assert phones_of(world, "Mia Holt") == [
-        ("mobile", "+14105550172"), ("home", "+14105550171"), ("", "sip:mia@phones.example.com")
+        ("mobile", "+14105550172;ext=4"), ("home", "+14105550171"), ("", "sip:mia@phones.example.com")
     ]  # fmt: skip
     (mia,) = everybody.everybody(world.house, world.actor, world.client.id).people
     assert (mia.person.email, mia.person.note) == ("mia@example.com", "Knows engines, and\nboats")

@@ -324,7 +324,7 @@ def test_what_a_team_means_now_and_at_its_own_load(line: World, staff: dict[str,
     args = (line.house, line.actor, line.client.id)
     team = everybody.everybody(*args).teams[0]
     few = meanings.of_team(*args, team.row.id)
-    assert few.now.longest == 60
+    assert few.now.longest == 54
     assert few.hours == []
     for n in range(24):
         wire = arrive(line, f"m{n}")
@@ -339,10 +339,10 @@ def test_what_a_team_means_now_and_at_its_own_load(line: World, staff: dict[str,
     flow = team.places[0].flow
     step = meanings.of_step(*args, flow.id, "r")
     assert step
-    assert step.now.longest == 60
+    assert step.now.longest == 54
     assert meanings.of_step(*args, flow.id, "vm") is None
     keeping.set_duty(*args, staff["Ada"].id, off=True)
-    assert meanings.of_team(*args, team.row.id).now.longest == 40
+    assert meanings.of_team(*args, team.row.id).now.longest == 36
     with pytest.raises(NotAllowed):
         meanings.of_team(line.house, line.actors["client_viewer"], line.client.id, team.row.id)
     with pytest.raises(NotFound):

@@ -26,12 +26,16 @@ REASONS: dict[str, str] = {
     "carrier": "carrier failure",
     "unreached": "did not reach the flow",
     "unconfirmed": "unconfirmed",
+    "service": "taken by a service",
 }
 """Why a lost call was lost; and what is not known of an answered one."""
 FAIL_SAFE: dict[str, str] = {"instead": "did not reach the flow", "after": "left the flow"}
 """How a call came to its fail-safe: instead of the flow, or after a part of it."""
 UNCONFIRMED = "unconfirmed"
 """Answered, and neither an accept key nor the carrier's detection told a person from a phone's own mailbox."""
+
+SERVICE = "service"
+"""Answered by an answering service alone: the call stays open until the client has dealt with it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,7 +49,7 @@ class Ending:
 def ending(state: State, seconds: float) -> Ending:
     """The fate of a call that stands in `state` when it ends, `seconds` after it arrived."""
     if state.answered:
-        return Ending("answered", "" if state.confirmed else UNCONFIRMED)
+        return Ending("answered", SERVICE if state.service else "" if state.confirmed else UNCONFIRMED)
     if state.message:
         return Ending("message_left")
     if state.said and not (state.rang or state.held):

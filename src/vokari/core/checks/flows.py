@@ -18,9 +18,9 @@ def findings(document: FlowDocument, around: Surroundings) -> list[Finding]:
     places = numbers(document)
     found = [*_of_whole(document), *_rounds(document), *_unreached(document)]
     found += hours.findings(document, around.hours, around.now)
-    found += rings.findings(document, around.people, around.teams, around.tracking_numbers)
+    found += rings.findings(document, around.people, around.teams, around.tracking_numbers, around.now)
     found += _recorded_unheard(document)
-    found += spoken.findings(document)
+    found += spoken.findings(document, around.people, around.teams)
     quiet = _quiet(document)
     for step in document.steps:
         found += _open_exits(step, quiet)
@@ -68,7 +68,9 @@ def _unreached(document: FlowDocument) -> Iterator[Finding]:
 def _recorded_unheard(document: FlowDocument) -> Iterator[Finding]:
     """Steps that record a talk and can be reached without a notice having been heard to its end. Nothing is recorded then;
     the finding says so before anybody relies on it. A rescue counts as reached wherever a caller can go round."""
-    recording = [step for step in document.steps if isinstance(step, Ring | HoldLine) and step.recording.mode != "off"]
+    recording = [
+        step for step in document.steps if isinstance(step, Ring | HoldLine) and step.recording.purpose != "none"
+    ]
     if not recording:
         return
     unheard = reached_from(document, [document.start] if document.start else [], _onward_unheard)

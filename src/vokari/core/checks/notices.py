@@ -29,7 +29,7 @@ def address(one: NotifyTo, by: str, people: Mapping[str, Person], caller: str) -
             return ""
         if by == "email":
             return person.email
-        return next((phone.to for phone in person.phones if phone.to.startswith("+")), "")
+        return next((phone.to for phone in person.phones if phone.to.startswith("+") and ";" not in phone.to), "")
     return one.of or ""
 
 

@@ -1,6 +1,8 @@
 """What is wrong with whom a flow rings: people and teams that are gone, that have no phone, or that go round in a circle."""
 
-from collections.abc import Collection, Iterator, Mapping
+from collections.abc import Callable, Collection, Iterator, Mapping
+from datetime import date, datetime
+from functools import partial
 
 from ..flows.model.document import FlowDocument
 from ..flows.model.steps import HoldLine, Notify
@@ -12,9 +14,14 @@ from .finding import Finding, sentence
 
 
 def findings(
-    document: FlowDocument, people: Mapping[str, Person], teams: Mapping[str, Team], tracking: Collection[str]
+    document: FlowDocument,
+    people: Mapping[str, Person],
+    teams: Mapping[str, Team],
+    tracking: Collection[str],
+    now: datetime | None,
 ) -> Iterator[Finding]:
     """One for each slip of each step, in the order of the steps."""
+    of_person = partial(_of_person, tracking=tracking, today=now.date() if now else date.max)
     for use in uses(document):
         where = sentence(use.step.called)
         if isinstance(use.step, Notify):
@@ -23,21 +30,23 @@ def findings(
             yield Finding("gone", f"{where} holds callers for a person: choose a team.", use.step.id)
             continue
         if use.key in people:
-            slips = _of_person(people[use.key], tracking)
+            slips = of_person(people[use.key])
         elif use.key in teams:
-            slips = list(_of_team(use.key, people, teams, tracking))
+            slips = list(_of_team(use.key, people, teams, of_person))
         else:
             slips = [("gone", "rings somebody who is gone")]
         for kind, words in slips:
             yield Finding(kind, f"{where} {words}.", use.step.id)
 
 
-def _of_person(person: Person, tracking: Collection[str]) -> list[tuple[str, str]]:
-    if not any(phone.on for phone in person.phones):
-        return [("no_phone", f"rings {person.name}, who has no phone that is on")]
+def _of_person(person: Person, tracking: Collection[str], today: date) -> list[tuple[str, str]]:
+    if not person.phones:
+        return [("no_phone", f"rings {person.name}, who has no phone")]
+    if all(phone.is_aside(today) for phone in person.phones):
+        return [("no_phone", f"rings {person.name}, whose phones are all set aside")]
     found = []
     for phone in person.phones:
-        if phone.to in tracking:
+        if numbering.parted(phone.to)[0] in tracking:
             found.append(("rings_itself", f"rings {person.name} at a tracking number: the call would come round again"))
         elif not phone.to.startswith("sip") and numbering.problem_of(phone.to):
             found.append(("bad_number", f"rings {person.name} at {phone.to}, which is no phone number"))
@@ -45,7 +54,10 @@ def _of_person(person: Person, tracking: Collection[str]) -> list[tuple[str, str
 
 
 def _of_team(
-    key: str, people: Mapping[str, Person], teams: Mapping[str, Team], tracking: Collection[str]
+    key: str,
+    people: Mapping[str, Person],
+    teams: Mapping[str, Team],
+    of_person: Callable[[Person], list[tuple[str, str]]],
 ) -> Iterator[tuple[str, str]]:
     way = circle(key, teams)
     if way:
@@ -62,7 +74,7 @@ def _of_team(
         if not members:
             yield "empty_team", f"rings the team {team.name}, which has nobody in it"
         for person in members:
-            yield from _of_person(person, tracking)
+            yield from of_person(person)
         if team.strategy == "all_at_once" and len(members) > MOST_AT_ONCE:
             yield (
                 "too_many",

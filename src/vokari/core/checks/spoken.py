@@ -2,11 +2,14 @@
 who press nothing, or the wrong key, are only told goodbye."""
 
 import re
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator, Mapping
 
+from ..flows.drafting.shipped import is_shipped
 from ..flows.model.document import FlowDocument
-from ..flows.model.steps import AnyStep, HangUp, KeypadEntry, Menu, Voicemail
+from ..flows.model.steps import Announcement, AnyStep, HangUp, HoldLine, KeypadEntry, Menu, Ring, Voicemail
 from ..flows.model.values import END
+from ..people.destinations import rung_by
+from ..people.directory import Person, Team
 from .finding import Finding
 
 _FIELD = re.compile(r"\{[^{}]*\}")
@@ -15,9 +18,18 @@ _KEY = re.compile(r"\b(?:press|hit|push)(?:ing)?\s+(?:the\s+)?(pound|hash|star|a
 _KEYS = {"pound": "#", "hash": "#", "star": "*", "asterisk": "*"}
 
 
-def findings(document: FlowDocument) -> Iterator[Finding]:
+def findings(document: FlowDocument, people: Mapping[str, Person], teams: Mapping[str, Team]) -> Iterator[Finding]:
     """They ask and never stop: words are read here as anybody would read them, and may mean something else."""
+    known = _names(document, people, teams)
     for step in document.steps:
+        if isinstance(step, Announcement):
+            yield from _somebody_else(document, step, known, people, teams)
+        if isinstance(step, Voicemail | Announcement):
+            yield from _two_beeps(document, step)
+        for played in step.plays():
+            if is_shipped(played.prompt.say):
+                words = f"{step.begins} still has the words it came with: say who you are."
+                yield Finding("as_shipped", words, step.id, weight="asks")
         for played in step.plays():
             for field in dict.fromkeys(_FIELD.findall(played.prompt.say)):
                 words = f"{step.begins} says “{field}” as it is written: nothing is filled in there."
@@ -26,6 +38,49 @@ def findings(document: FlowDocument) -> Iterator[Finding]:
             yield from _promises(step)
         if isinstance(step, Menu | KeypadEntry):
             yield from _sent_away(document, step)
+
+
+def _names(document: FlowDocument, people: Mapping[str, Person], teams: Mapping[str, Team]) -> set[str]:
+    """What somebody may be announced by: all names that the client's people and teams have, and that the flow rings."""
+    known = {one.name for one in people.values()} | {one.name for one in teams.values()}
+    known |= {one.name for step in document.steps if isinstance(step, Ring) for one in step.to}
+    return {name for name in (*known, *(one.name.split()[0] for one in people.values())) if len(name) > 2}
+
+
+def _somebody_else(
+    document: FlowDocument, step: Announcement, known: Collection[str], people: Mapping[str, Person],
+    teams: Mapping[str, Team],
+) -> Iterator[Finding]:  # fmt: skip
+    """An announcement right before a ring that names only others than the ring behind it reaches."""
+    rung = document.step(step.next or "")
+    if not isinstance(rung, Ring | HoldLine):
+        return
+    own = {rung.called, *rung_by(rung, people, teams).values()}
+    for one in getattr(rung, "to", ()):
+        own.add(one.name)
+        key = getattr(one, "team", "") or getattr(one, "person", "")
+        own |= {one.name for one in (people.get(key), teams.get(key)) if one is not None}
+    if isinstance(rung, HoldLine) and rung.team in teams:
+        own.add(teams[rung.team].name)
+    said = [name for name in known if re.search(rf"(?<!\w){re.escape(name)}(?!\w)", step.prompt.say)]
+    if said and not any(name in whose or whose in name for name in said for whose in own if whose):
+        named, reached = max(said, key=len), ", ".join(sorted(one for one in own if one)) or "nobody"
+        words = f"{step.begins} names {named}, and {rung.quoted} behind it reaches {reached}."
+        yield Finding("somebody_else", words, step.id, weight="asks")
+
+
+def _two_beeps(document: FlowDocument, step: Voicemail | Announcement) -> Iterator[Finding]:
+    """A beep that is promised or heard twice in a row."""
+    after = step.next if isinstance(step, Announcement) else step.no_message
+    behind = document.step(after or "")
+    while behind is not None and not behind.heard:
+        behind = document.step(getattr(behind, behind.onward, None) or "")
+    if not isinstance(behind, Voicemail) or not behind.beep or behind.id == step.id:
+        return
+    beeps = step.beep if isinstance(step, Voicemail) else bool(_BEEP.search(step.prompt.say))
+    if beeps and (isinstance(step, Voicemail) or _BEEP.search(behind.greeting.say)):
+        words = f"{step.begins} and {behind.quoted} right behind it both come with a beep: one is enough."
+        yield Finding("two_beeps", words, step.id, weight="asks")
 
 
 def _promises(step: Voicemail) -> Iterator[Finding]:

@@ -26,7 +26,7 @@ class Held:
     sentences: tuple[str, ...]
 
 
-def held(step: HoldLine, line: Served, people: Mapping[str, Person], country: str, exits: Mapping[str, str]) -> Held:
+def held(step: HoldLine, line: Served, people: Mapping[str, Person], exits: Mapping[str, str]) -> Held:
     """What a caller meets in a line that is served so now. `exits` says where each exit of the step leads, in words."""
     says: tuple[float, ...] = ()
     if step.says_position or step.says_wait:
@@ -34,7 +34,7 @@ def held(step: HoldLine, line: Served, people: Mapping[str, Person], country: st
         says = tuple(float(at) for at in range(0, step.longest_wait, every)) if every else (0.0,)
     waves = line.free[0].waves if line.free else []
     guarded = step.accept is not None or step.machine_detection
-    rings = meaning([(tuple(waves), (), False)], None, people, country, guarded=guarded)
+    rings = meaning([(tuple(waves), (), False)], None, people, guarded=guarded)
     return Held(says, float(step.longest_wait), rings.bars, tuple(_sentences(step, line, rings.bars, len(says), exits)))
 
 

@@ -33,8 +33,52 @@ def is_fiction(e164: str) -> bool:
     return not e164.startswith(("+44207946", "+44808157")) or e164[-4] == "0"
 
 
+_BEHIND = re.compile(
+    r"(?ix)^(?P<number>[^;,\#x]*?[0-9)])\s* (?:;\s*(?:ext|postd)\s*= | ;+ | ,+ | \# | (?:[;,]\s*)? (?:extension|extn|ext|x)\s*[.:=]?)"
+    r"\s*(?P<digits>[0-9*\#,pw\s.-]*)$"
+)
+"""Digits behind a number, in their usual spellings: ;ext=24 (RFC 3966), ;postd=24# (RFC 2806, from memory), x24, ext. 24, #24, ,24."""
+_POST_DIAL = re.compile(r"^[0-9*#pw]{1,20}$")
+_DIALED = re.compile(r"^(?P<number>\+[0-9]+);(?P<how>ext|postd)=(?P<digits>[0-9*#pw]{1,20})$")
+
+
+def parse_dialed(typed: str, country: str) -> str | Wrong:
+    """A number that is to be dialed, in E.164 form, with the digits that are dialed once it picks up behind `;ext=`, or behind
+    `;postd=` where they are more than digits."""
+    match = _BEHIND.match(typed.strip())
+    if match is None:
+        return parse(typed, country)
+    number, digits = parse(match["number"], country), re.sub(r"[\s.-]", "", match["digits"]).replace(",", "p").lower()
+    if isinstance(number, Wrong):
+        return number
+    if not _POST_DIAL.match(digits):
+        return Wrong("Write the digits to dial after it picks up, at most 20: 410-555-0160 ext. 24.")
+    return joined(number, digits)
+
+
+def joined(number: str, digits: str) -> str:
+    """A number with the digits that are dialed once it picks up, as `parse_dialed` gives it."""
+    return f"{number};{'ext' if digits.isdigit() else 'postd'}={digits}" if digits else number
+
+
+def parted(dialed: str) -> tuple[str, str]:
+    """A number as `parse_dialed` gives it, in two: the number, and the digits to dial once it picks up (empty for none)."""
+    match = _DIALED.match(dialed)
+    return (match["number"], match["digits"]) if match else (dialed, "")
+
+
+@lru_cache(maxsize=65536)
+def calling_code(dialed: str) -> str:
+    """The country's calling code of a number in E.164 form, with or without digits behind it; empty for anything else."""
+    try:
+        return str(phonenumbers.parse(parted(dialed)[0]).country_code)
+    except NumberParseException:
+        return ""
+
+
 def parse(typed: str, country: str) -> str | Wrong:
-    """The E.164 form of a number typed in any usual form, read as one of `country` (ISO 3166) where it has no prefix."""
+    """The E.164 form of a number typed in any usual form, read as one of `country` (ISO 3166) where it has no prefix. An
+    extension is refused, not dropped: see `parse_dialed`."""
     text = typed.strip()
     if not text:
         return Wrong("Type a phone number.")
@@ -48,6 +92,8 @@ def parse(typed: str, country: str) -> str | Wrong:
         number = phonenumbers.parse(text, country)
     except NumberParseException:
         return Wrong("This is not a phone number. Type it with its area code.")
+    if number.extension:
+        return Wrong(f"A number without an extension is needed here: leave out {number.extension}.")
     e164 = phonenumbers.format_number(number, PhoneNumberFormat.E164)
     problem = problem_of(e164)
     return Wrong(problem) if problem else e164
@@ -55,7 +101,8 @@ def parse(typed: str, country: str) -> str | Wrong:
 
 @lru_cache(maxsize=8192)
 def problem_of(e164: str) -> str:
-    """Why a number in E.164 form cannot be rung, as a sentence; empty when it can exist."""
+    """Why a number in E.164 form, with or without digits behind it, cannot be rung, as a sentence; empty when it can exist."""
+    e164, _ = parted(e164)
     if not e164:
         return "no number is given."
     if not re.fullmatch(r"\+[1-9][0-9]{1,14}", e164):
@@ -80,7 +127,10 @@ def problem_of(e164: str) -> str:
 
 @lru_cache(maxsize=65536)
 def shown(e164: str, country: str = "US") -> str:
-    """A number in the form people of a country write it: national at home, international elsewhere."""
+    """A number in the form people of a country write it: national at home, international elsewhere; with an extension behind it."""
+    e164, digits = parted(e164)
+    if digits:
+        return f"{shown(e164, country)} {'ext.' if digits.isdigit() else 'then'} {digits}"
     try:
         number = phonenumbers.parse(e164)
     except NumberParseException:

@@ -2,15 +2,19 @@
 
 from datetime import date, timedelta
 from fractions import Fraction
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
+from ..flows.model.values import Answered
+from ..numbers.ringing import usual_seconds
 from ..value import Value
 
 Key = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]{0,31}$")]
 Seconds = Annotated[int, Field(ge=1, le=120)]
-USUAL_SECONDS = 20
+
+FOR_GOOD = date(9999, 12, 31)
+"""Stands for no day on which a phone would ring again."""
 
 Strategy = Literal["all_at_once", "in_order", "round_robin", "weighted_share", "random", "longest_idle", "rota"]
 STRATEGIES: dict[Strategy, str] = {
@@ -26,7 +30,8 @@ STRATEGIES: dict[Strategy, str] = {
 
 class Phone(Value):
     """A phone of a person: an E.164 number or a SIP address (RFC 3261), when it may be rung (`hours`, a set's key), for how
-    long, and after how many seconds its own mailbox answers, where that is known."""
+    long, after how many seconds its own mailbox answers, where that is known, until which day it is set aside, and what counts as
+    answered there."""
 
     id: Key
     name: Annotated[str, Field(max_length=60)] = ""
@@ -34,7 +39,26 @@ class Phone(Value):
     seconds: Seconds | None = None
     hours: str | None = None
     mailbox_after: Annotated[float, Field(gt=0, le=120)] | None = None
-    on: bool = True
+    aside_until: date | None = None
+    answered: Answered = "picked_up"
+
+    @model_validator(mode="before")
+    @classmethod
+    def _older(cls, raw: Any) -> Any:
+        """A phone of before was on or off; one that was off is set aside with no end in sight."""
+        if not isinstance(raw, dict) or "on" not in raw:
+            return raw
+        kept = {name: value for name, value in raw.items() if name != "on"}
+        return kept if raw["on"] else {"aside_until": FOR_GOOD, **kept}
+
+    @property
+    def rings(self) -> int:
+        """How long it rings unless somebody says how long."""
+        return usual_seconds(self.to, self.mailbox_after)
+
+    def is_aside(self, on: date) -> bool:
+        """Whether it is set aside on a day; on the day that is named it rings again."""
+        return self.aside_until is not None and on < self.aside_until
 
 
 class Leave(Value):

@@ -17,8 +17,9 @@ from ..flows.model.steps import HoldLine, Ring
 from ..flows.model.values import PersonDestination, TeamDestination
 from ..flows.questions.kinds import Availability, LineUpAnswer, Rung
 from ..hours.timetable import Timetable
+from ..numbers.ringing import usual_seconds
 from . import shares
-from .directory import USUAL_SECONDS, Person, Strategy, Team
+from .directory import Person, Strategy, Team
 
 MOST_AT_ONCE = 30
 """How many phones the carrier rings at once for one call; those above are rung after them."""
@@ -201,7 +202,7 @@ def _destination(one: Any, round_: int, around: Around) -> Unit:
     to = str(getattr(one, "number", "") or getattr(one, "address", ""))
     if not to:
         return Unit(one.id, "off", [])
-    waves: Waves = [(Rung(one.id, one.name, to, one.seconds),)]
+    waves: Waves = [(Rung(one.id, one.name, to, one.seconds or usual_seconds(to), answered=one.answered),)]
     if not _in_hours(one.hours, around):
         return Unit(one.id, "off", [], later=waves)
     if to in set(around.busy([to])):
@@ -214,17 +215,17 @@ def reached(key: str, seconds: int | None, hours: str | None, share: Fraction, a
     person, duty = around.people.get(key), around.duty(key)
     if person is None:
         return Unit(key, "off", [], share)
+    today = around.at.astimezone(around.zone).date()
     phones: list[tuple[Wave, bool]] = [
         (
-            (Rung(key, person.name, phone.to, phone.seconds or seconds or USUAL_SECONDS, team),),
+            (Rung(key, person.name, phone.to, phone.seconds or seconds or phone.rings, team, phone.answered),),
             _in_hours(phone.hours, around),
         )
         for phone in person.phones
-        if phone.on
+        if not phone.is_aside(today)
     ]
     now: Waves = [wave for wave, here in phones if here]
     later: Waves = [wave for wave, here in phones if not here]
-    today = around.at.astimezone(around.zone).date()
     if (
         duty.off
         or person.away_on(today)

@@ -6,13 +6,11 @@ from dataclasses import dataclass
 from typing import Protocol, TypeVar
 
 from ..flows.questions.kinds import LineUpAnswer, Rung
+from ..numbers.ringing import usual_seconds
 from . import erlang
 from .directory import Person
 
 MOST_ROUNDS = 10
-USUAL_MAILBOX = {"US": (18.0, 24.0), "GB": (9.0, 12.0)}
-"""After how many seconds a mobile's own mailbox usually answers: three to four rings at the country's cadence, 6 seconds
-in North America and 3 in the UK (common practice, no source)."""
 TOO_BUSY = 0.05
 """From this part of callers on, one more person is proposed (common practice, no source)."""
 
@@ -42,7 +40,7 @@ class Meaning:
 
 
 def meaning(
-    rounds: Sequence[LineUpAnswer], limit: int | None, people: Mapping[str, Person], country: str, *, guarded: bool
+    rounds: Sequence[LineUpAnswer], limit: int | None, people: Mapping[str, Person], *, guarded: bool
 ) -> Meaning:
     """What the rounds of one step mean when nobody answers. `limit` is that on the whole; `guarded`: an accept key or
     machine detection keeps mailboxes from taking the call."""
@@ -51,7 +49,7 @@ def meaning(
     for waves, _, _ in rounds:
         for wave in waves:
             for rung in wave:
-                bars.append(_bar(rung, at, people, country, guarded=guarded))
+                bars.append(_bar(rung, at, people, guarded=guarded))
             at += max(rung.seconds for rung in wave)
     if limit is not None and at > limit:
         bars = [
@@ -62,13 +60,13 @@ def meaning(
     return Meaning(tuple(bars), at, tuple(_sentences(bars, at, rounds)))
 
 
-def _bar(rung: Rung, at: float, people: Mapping[str, Person], country: str, *, guarded: bool) -> Bar:
+def _bar(rung: Rung, at: float, people: Mapping[str, Person], *, guarded: bool) -> Bar:
     person = people.get(rung.who)
     phone = next((one for one in person.phones if one.to == rung.to), None) if person else None
     own = phone.mailbox_after if phone else None
-    usual = USUAL_MAILBOX.get(country, USUAL_MAILBOX["US"])[0]
-    after = own if own is not None else usual
-    if guarded or rung.to.startswith("sip") or rung.seconds <= after:
+    after = own if own is not None else float(usual_seconds(rung.to))
+    answers = phone.answered if phone else rung.answered
+    if guarded or rung.to.startswith("sip") or answers != "picked_up" or rung.seconds <= after:
         return Bar(rung, at, at + rung.seconds)
     return Bar(rung, at, at + rung.seconds, at + after, own is not None)
 

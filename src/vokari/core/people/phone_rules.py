@@ -33,15 +33,16 @@ def check(typed: str, country: str, tracking: Collection[str]) -> Checked | numb
             if SIP.match(text)
             else numbering.Wrong("A SIP address looks like sip:dana@phones.example.com.")
         )
+    read = numbering.parse_dialed(text, country)
+    base = numbering.parted(read)[0] if isinstance(read, str) else ""
     digits = re.sub(r"[\s().-]", "", text)
     if shortnumberinfo.is_emergency_number(digits, country):
         return numbering.Wrong("This is an emergency number: calls must not be sent on to it.")
-    read = numbering.parse(text, country)
     if isinstance(read, numbering.Wrong):
         return read
-    if read in tracking:
+    if base in tracking:
         return numbering.Wrong("This is one of our own tracking numbers: the call would come round again.")
-    number = phonenumbers.parse(read)
+    number = phonenumbers.parse(base)
     if phonenumbers.number_type(number) in _PREMIUM:
         return numbering.Wrong("This is a premium number: every call to it would cost extra.")
     here = phonenumbers.country_code_for_region(country)

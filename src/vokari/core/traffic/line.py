@@ -16,6 +16,7 @@ from ..flows.running.events import Arrived, Digit, Event, Finished, Gone, Leg, R
 from ..flows.running.flow import Flow
 from ..flows.running.state import State
 from ..flows.shown.words import speaking_seconds
+from ..numbers import numbering
 from . import pacing
 from .pacing import Behavior
 
@@ -276,9 +277,15 @@ class _Line:
 
     def ring(self, leg: RingLeg) -> None:
         accept = float(leg.accept.seconds) if leg.accept else None
-        for delay, what in pacing.outcomes(
-            self.phone(leg), leg.seconds, accept, machine_detection=leg.machine_detection
-        ):
+        behind = numbering.parted(leg.destination.dialed)[1] if leg.destination.answered == "dialed" else ""
+        goes = pacing.outcomes(
+            self.phone(leg),
+            leg.seconds,
+            accept,
+            machine_detection=leg.machine_detection,
+            dialing=pacing.dialing(behind),
+        )
+        for delay, what in goes:
             self.later(delay, Leg(leg.id, what))
 
     def record(self, command: Record) -> None:

@@ -14,6 +14,8 @@ UNREACHABLE_AFTER = 2.0
 ACCEPT_AFTER = 3.0
 MACHINE_HEARD_AFTER = 2.0
 BEEP_SECONDS = 0.5
+DIGIT, PAUSE = 0.3, 2.0
+"""How long a tone and the gap behind it take, and a pause among them."""
 MOVES_AFTER = 1.0
 """How long after the last word a caller presses the key, or hangs up."""
 
@@ -39,10 +41,11 @@ class Leaving(Protocol):
 
 
 def outcomes(
-    phone: Behaving, seconds: float, accept_seconds: float | None, *, machine_detection: bool
+    phone: Behaving, seconds: float, accept_seconds: float | None, *, machine_detection: bool, dialing: float = 0.0
 ) -> list[tuple[float, LegOutcome]]:
     """What becomes of a phone that is rung for so many seconds, and when; `accept_seconds` is the time for the accept key, None
-    where none is asked for. Only a person can press it; a mailbox is heard by the carrier's detection where that is on."""
+    where none is asked for; `dialing` how long
+    digits behind the number take, where only then it counts. Only a person can press it; a mailbox is heard by the carrier's detection where that is on."""
     in_time = phone.after < seconds
     match phone.behavior:
         case "busy":
@@ -54,13 +57,18 @@ def outcomes(
         case "mailbox" if in_time and machine_detection:
             return [(phone.after + MACHINE_HEARD_AFTER, "machine")]
         case "answers" | "mailbox" if in_time:
-            picked_up: list[tuple[float, LegOutcome]] = [(phone.after, "answered")]
+            picked_up: list[tuple[float, LegOutcome]] = [(phone.after + dialing, "answered")]
             if accept_seconds is None:
                 return picked_up
             takes = phone.behavior == "answers" and phone.accepts and accept_seconds > ACCEPT_AFTER
             delay = ACCEPT_AFTER if takes else float(accept_seconds)
-            return [*picked_up, (phone.after + delay, "accepted" if takes else "refused")]
+            return [*picked_up, (phone.after + dialing + delay, "accepted" if takes else "refused")]
     return [(float(seconds), "rang_out")]
+
+
+def dialing(digits: str) -> float:
+    """How long it takes until digits are dialed: p and w are pauses."""
+    return sum(PAUSE if one in "pw" else DIGIT for one in digits)
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,9 +6,13 @@ from typing import Annotated, Literal
 
 from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field
 
+from ...core.flows.model.values import SAID_NAME
 from ...core.flows.running import commands as core
 from ...core.flows.running import events
+from ...core.numbers import numbering
 
+NAMELESS = "a caller who gave no name"
+"""What stands for a name that nobody said."""
 FIRST, LAST = datetime(2000, 1, 1, tzinfo=UTC), datetime(2100, 1, 1, tzinfo=UTC)
 
 
@@ -168,7 +172,7 @@ class ListenCommand(Message):
 
     type: Literal["listen"] = "listen"
     id: int
-    seconds: int
+    seconds: float
 
 
 class AcceptKey(Message):
@@ -179,8 +183,11 @@ class AcceptKey(Message):
 
 
 class RingCommand(Message):
-    """Ring a phone, by E.164 number or SIP address (RFC 3261), for so many seconds; `shows` is the number the person sees,
-    `whisper` what they hear first, then the sound of the record command `caller_name`, if there is one."""
+    """Ring a phone, by E.164 number or SIP address (RFC 3261), for so many seconds; `shows` is the number the person sees.
+
+    `post_dial` are digits (0 to 9, *, #, p a pause, w a wait for a tone) that are dialed once it picks up; `answered` says whether
+    that it is picked up counts as answered, or only that they were dialed. What the person hears first: the words `whisper`, the
+    sound of the record command `caller_name`, if there is one, and the words `whisper_after`."""
 
     type: Literal["ring"] = "ring"
     id: int
@@ -191,6 +198,9 @@ class RingCommand(Message):
     machine_detection: bool = False
     whisper: str = ""
     caller_name: int | None = None
+    whisper_after: str = ""
+    post_dial: str = ""
+    answered: Literal["picked_up", "dialed"] = "picked_up"
 
 
 class DropCommand(Message):
@@ -202,12 +212,14 @@ class DropCommand(Message):
 
 
 class ConnectCommand(Message):
-    """Connect the caller with the leg that the ring command `id` rang, and record the two: not, from the start, or from when
-    the person asks for it."""
+    """Connect the caller with the leg that the ring command `id` rang, and record the two: not, from the start, or from the start
+    and only kept where the person presses `keep_key`. `pause_key`, pressed by the person, stops the recording and goes on with it."""
 
     type: Literal["connect"] = "connect"
     id: int
-    recording: Literal["off", "on", "on_demand"] = "off"
+    recording: core.Recorded = "off"
+    keep_key: str | None = None
+    pause_key: str | None = None
 
 
 class RecordCommand(Message):
@@ -283,17 +295,24 @@ def to_wire(command: core.Command, audio: dict[str, tuple[str, float]] | None = 
             return ListenCommand(id=command.id, seconds=command.seconds)
         case core.RingLeg():
             accept = command.accept and AcceptKey(key=command.accept.key, seconds=command.accept.seconds)
+            number, post_dial = numbering.parted(command.destination.dialed)
+            before, name, after = command.whisper.partition(SAID_NAME)
+            if name and not command.caller_name:
+                before, after = f"{before}{NAMELESS}{after}", ""
             return RingCommand(
-                id=command.id, number=command.destination.dialed, seconds=command.seconds,
+                id=command.id, number=number, post_dial=post_dial, seconds=command.seconds,
+                answered="dialed" if command.destination.answered == "dialed" else "picked_up",
                 shows="tracking_number" if command.shows == "tracking_number" else "caller",
                 accept=accept, machine_detection=command.machine_detection,
-                whisper=" ".join(one for one in (whisper, filled(command.whisper, fields or {})) if one),
-                caller_name=command.caller_name or None,
+                whisper=" ".join(one for one in (whisper, filled(before, fields or {})) if one),
+                caller_name=command.caller_name or None, whisper_after=filled(after, fields or {}),
             )  # fmt: skip
         case core.Drop():
             return DropCommand(id=command.id, words=command.words)
         case core.Connect():
-            return ConnectCommand(id=command.id, recording=command.recording)
+            return ConnectCommand(
+                id=command.id, recording=command.recording, keep_key=command.keep_key, pause_key=command.pause_key
+            )
         case core.Record():
             return RecordCommand(
                 id=command.id, beep=command.beep, longest=command.longest, stop_key=command.stop_key,

@@ -1,5 +1,5 @@
 """The pace of the lines that a carrier stand-in plays, as the simulator keeps it."""
 
-from ...core.traffic.pacing import Behavior, cut_short, outcomes, recorded
+from ...core.traffic.pacing import Behavior, cut_short, dialing, outcomes, recorded
 
-__all__ = ["Behavior", "cut_short", "outcomes", "recorded"]
+__all__ = ["Behavior", "cut_short", "dialing", "outcomes", "recorded"]

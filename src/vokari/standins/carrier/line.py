@@ -78,6 +78,7 @@ class Line:
         self.talking = False
         self.on_hold = False
         self.recorded_since: float | None = None
+        self.paused: list[tuple[float, float]] = []
 
     # from outside
 
@@ -246,7 +247,12 @@ class Line:
         """What was recorded of the talk that ends now."""
         if self.recorded_since is None or self.now <= self.recorded_since:
             return {}
-        seconds, self.recorded_since = round(self.now - self.recorded_since, 1), None
+        since, self.recorded_since = self.recorded_since, None
+        lasted = self.now - since
+        left_out = sum(max(0.0, min(stop, lasted) - min(start, lasted)) for start, stop in self.paused)
+        seconds = round(lasted - left_out, 1)
+        if seconds <= 0:
+            return {}
         return {"recording": f"{self.ref}-talk{next(self.order)}", "recorded_seconds": seconds}
 
     def heard_half(self) -> bool:
@@ -337,9 +343,14 @@ class Line:
             self.playing = None
         self.legs[command.id] = command
         phone = self.script.phones.get(command.number, self.script.other_phones)
-        self.tell(f"rings {command.number}")
+        behind = f", then dials {command.post_dial}" if command.post_dial else ""
+        self.tell(f"rings {command.number}{behind}")
+        dialing = pacing.dialing(command.post_dial) if command.answered == "dialed" else 0.0
         accept = float(command.accept.seconds) if command.accept else None
-        for delay, what in pacing.outcomes(phone, command.seconds, accept, machine_detection=command.machine_detection):
+        goes = pacing.outcomes(
+            phone, command.seconds, accept, machine_detection=command.machine_detection, dialing=dialing
+        )
+        for delay, what in goes:
             self.later(delay, wire.LegChanged.model_validate({"command": command.id, "outcome": what}))
 
     def connect(self, command: wire.ConnectCommand) -> None:
@@ -351,14 +362,19 @@ class Line:
         if leg.whisper:
             self.tell(f"{leg.number} hears “{leg.whisper}”")
         if leg.caller_name:
-            self.tell(f"{leg.number} hears the caller’s name")
+            self.tell(
+                f"{leg.number} hears the caller’s name{f' and “{leg.whisper_after}”' if leg.whisper_after else ''}"
+            )
         phone = self.script.phones.get(leg.number, self.script.other_phones)
         mailbox = phone.behavior == "mailbox"
         self.register.talks(self.ref, mailbox=mailbox)
         whom = f"the own mailbox of {leg.number}" if mailbox else leg.number
         self.tell(f"talks with {whom}{', recorded' if command.recording == 'on' else ''}")
-        after = {"on": 0.0, "on_demand": phone.records_after}.get(command.recording)
-        self.recorded_since = None if after is None else self.now + after
+        kept = command.recording == "on" or (
+            command.recording == "if_kept" and phone.keeps and command.keep_key is not None
+        )
+        self.recorded_since = self.now if kept else None
+        self.paused = phone.paused if command.pause_key is not None else []
         self.later(phone.talk, wire.LegChanged(command=command.id, outcome="ended"))
 
     def record(self, command: wire.RecordCommand) -> None:

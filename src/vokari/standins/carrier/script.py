@@ -13,8 +13,8 @@ from ...formats.call_control.records import FailSafeUse
 
 
 class PhoneScript(BaseModel):
-    """How a phone behaves when rung: after so many seconds, for so many seconds of talk; `records_after` so many seconds of
-    it, where the person may ask, they ask for a recording."""
+    """How a phone behaves when rung: after so many seconds, for so many seconds of talk. `keeps`: the person presses the key that
+    keeps the recording, where there is one; `paused`: from which to which second of the talk they have it stopped."""
 
     model_config = ConfigDict(extra="forbid")
 
@@ -22,7 +22,8 @@ class PhoneScript(BaseModel):
     after: float = Field(default=6, ge=0, le=600)
     talk: float = Field(default=20, ge=0, le=7200)
     accepts: bool = True
-    records_after: float | None = Field(default=None, ge=0, le=7200)
+    keeps: bool = False
+    paused: list[tuple[float, float]] = Field(default=[], max_length=20)
 
 
 class MessageScript(BaseModel):

@@ -10,6 +10,7 @@ from ...core.flows.model.steps import Notify, Ring
 from ...core.flows.running.stored import load_event
 from ...core.flows.shown.events import event_words
 from ...core.flows.shown.words import summary
+from ...core.numbers import numbering
 from ...core.numbers.numbering import shown
 
 
@@ -99,11 +100,14 @@ def _command_words(command: dict[str, Any], people: dict[str, str]) -> str:
         case "play":
             return f"“{command['words']}”"
         case "ring":
-            first = f", who first hears “{command['whisper']}”" if command.get("whisper") else ""
-            name = ", and the caller’s name" if command.get("caller_name") else ""
-            return f"Rings {people.get(command['number']) or command['number']}, {command['seconds']} s{first}{name}"
+            number = numbering.joined(command["number"], command.get("post_dial", ""))
+            heard = [f"“{words}”" for words in (command.get("whisper"), command.get("whisper_after")) if words]
+            if command.get("caller_name"):
+                heard.insert(1, "the caller’s name")
+            first = f", who first hears {', '.join(heard)}" if heard else ""
+            return f"Rings {people.get(number) or number}, {command['seconds']} s{first}"
         case "connect":
-            recorded = {"on": ", recorded", "on_demand": ", recorded if the person asks"}
+            recorded = {"on": ", recorded", "if_kept": f", kept if {command.get('keep_key')} is pressed"}
             return f"They talk{recorded.get(command.get('recording', ''), '')}"
         case "hold":
             return f"“{command['words']}”, over and over" if command["words"] else "Music"

@@ -40,7 +40,10 @@ def read(
 ) -> tuple[Row, AnyStep | Problems]:
     """The step as the form has it: its raw fields as typed, and the step or what is wrong with them. `tables` are the
     client's hours by key."""
-    raw: Row = {**step.model_dump(mode="json"), "name": " ".join(posted.text("name").split())}
+    raw: Row = {
+        **step.model_dump(mode="json"), "name": " ".join(posted.text("name").split()), "note": posted.text("note").strip(),
+        "to_do": bool(posted.text("to_do")),
+    }  # fmt: skip
     problems: Problems = []
     reader = READERS.get(step.kind)
     raw |= reader(Typed(posted, step, country, tables, problems)) if reader else {}
@@ -145,20 +148,20 @@ def _menu(typed: Typed) -> Row:
                 "source": posted.text(f"branch-{index}-source") or None,
             }
         )
-    whole = {name: posted.text(name) for name in ("wait", "tries", "inter_digit")}
+    whole: Row = {name: posted.text(name) for name in ("tries", "inter_digit")}
+    whole["wait"] = posted.text("wait").strip() or None
     return {
         **_prompt(posted, step, "prompt"), **whole, **_retry(posted, step, "retry_silent"),
         **_retry(posted, step, "retry_wrong"), "branches": branches, "nothing": _target(posted, "nothing"), "wrong": _target(posted, "wrong"),
     }  # fmt: skip
 
 
-def _place(posted: Posted, index: int) -> float:
-    """Where a branch is to stand: as numbered, before the one that has this number already where it was moved up, after it where
-    it was moved down; a new one without a number last."""
-    wanted = posted.whole(f"branch-{index}-place")
-    if wanted is None:
-        return index + 1 if posted.text(f"branch-{index}-id") else float("inf")
-    return wanted - 0.5 if wanted < index + 1 else wanted + 0.5 if wanted > index + 1 else wanted
+def _in_order(posted: Posted, prefix: str) -> list[int]:
+    """The indexes of a repeated group of fields in the order that their numbers ask for."""
+    return sorted(
+        _indexes(posted, prefix),
+        key=lambda n: posted.place(f"{prefix}-{n}-place", n, known=bool(posted.text(f"{prefix}-{n}-id"))),
+    )
 
 
 def _junction(typed_form: Typed) -> Row:
@@ -166,7 +169,7 @@ def _junction(typed_form: Typed) -> Row:
     posted, tables, problems = typed_form.posted, typed_form.tables, typed_form.problems
     names = names_of(tables)
     branches: list[Row] = []
-    for index in sorted(_indexes(posted, "branch"), key=lambda one: _place(posted, one)):
+    for index in _in_order(posted, "branch"):
         typed = posted.text(f"branch-{index}-when").strip()
         if not typed:
             continue
@@ -206,17 +209,17 @@ def _junction(typed_form: Typed) -> Row:
 def _ring(form: Typed) -> Row:
     posted, country, problems = form.posted, form.country, form.problems
     phones: list[Row] = []
-    for index in _indexes(posted, "phone"):
+    for index in _in_order(posted, "phone"):
         of, _, key = posted.text(f"phone-{index}-of").partition(":")
         if of in ("person", "team"):
             if not posted.text(f"phone-{index}-out"):
-                seconds = {"seconds": posted.text(f"phone-{index}-seconds") or 20} if of == "person" else {}
+                seconds = {"seconds": posted.text(f"phone-{index}-seconds").strip() or None} if of == "person" else {}
                 phones.append({"kind": of, "id": posted.text(f"phone-{index}-id") or new_id("d"), of: key, **seconds})
             continue
         typed, name = posted.text(f"phone-{index}-number").strip(), posted.text(f"phone-{index}-name")
         if not typed and not name.strip():
             continue
-        read = numbering.parse(typed, country)
+        read = numbering.parse_dialed(typed, country)
         if isinstance(read, numbering.Wrong):
             problems.append(Problem(f"to.{len(phones)}.number", read.sentence))
         phones.append(
@@ -225,13 +228,14 @@ def _ring(form: Typed) -> Row:
                 "id": posted.text(f"phone-{index}-id") or new_id("d"),
                 "name": " ".join(name.split()),
                 "number": typed if isinstance(read, numbering.Wrong) else read,
-                "seconds": posted.text(f"phone-{index}-seconds") or 20,
+                "seconds": posted.text(f"phone-{index}-seconds").strip() or None,
+                "answered": posted.text(f"phone-{index}-answered") or "picked_up",
                 "hours": posted.text(f"phone-{index}-hours") or None,
             }
         )
     of, _, key = posted.text("callee").partition(":")
     if of in ("person", "team") and key:
-        phones.append({"kind": of, "id": new_id("d"), of: key, "seconds": 20})
+        phones.append({"kind": of, "id": new_id("d"), of: key})
     sound = posted.text("hold_sound").strip()
     targets = {name: _target(posted, name) for name in ("no_answer", "busy", "unreachable", "nobody", "after")}
     return {
@@ -248,8 +252,12 @@ def _taking(posted: Posted) -> Row:
     return {
         "shows": posted.text("shows") or "caller", "machine_detection": bool(posted.text("machine_detection")),
         "accept": {"key": key, "seconds": posted.text("accept_seconds") or 8} if key else None,
-        "hears": {"what": posted.text("hears") or "nothing", "words": posted.text("hears_words").strip()},
-        "recording": {"mode": posted.text("recording") or "off", "in_hundred": posted.text("in_hundred") or 10},
+        "hears": {"words": " ".join(posted.text("hears_words").split()), "asks": posted.text("hears_asks").strip()},
+        "recording": {
+            "purpose": posted.text("recording") or "none", "sources": posted.texts("recorded_sources"),
+            "per_week": posted.text("per_week").strip() or 5, "keep_key": posted.text("keep_key") or None,
+            "pause_key": posted.text("pause_key") or None,
+        },
     }  # fmt: skip
 
 

@@ -23,6 +23,14 @@ LANGUAGES = {
     "de": "German",
 }
 
+ANSWERED = {
+    "picked_up": "once picked up",
+    "dialed": "once the extension is dialed",
+    "key": "when they press 1",
+    "service": "by an answering service",
+}
+"""What counts as answered at a phone, as it is chosen."""
+
 
 def context(draft: OpenDraft, row: str = "", exit_id: str = "", **more: Any) -> dict[str, Any]:
     """The rows, the drawing and the choices of an open draft; `row` and `exit_id` say what is opened."""
@@ -45,6 +53,8 @@ def context(draft: OpenDraft, row: str = "", exit_id: str = "", **more: Any) -> 
         "line": "",
         "mailbox_names": {one.key: one.name for one in draft.mailboxes},
         "kinds": {name: kind.title for name, kind in KINDS.items() if kind.runs},
+        "when_of": {name: kind.when for name, kind in KINDS.items()},
+        "answered": ANSWERED,
         "languages": LANGUAGES,
         "shown_step": document.step(row),
         "condition_words": typed_conditions.offered(draft.names),

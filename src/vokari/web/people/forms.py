@@ -8,11 +8,12 @@ from fastapi.responses import Response
 from ...core import asked
 from ...core.numbers import numbering
 from ...core.people import meaning
-from ...core.people.directory import STRATEGIES, Member, Person, Team
+from ...core.people.directory import FOR_GOOD, STRATEGIES, Member, Person, Team
 from ...core.people.line_up import MOST_AT_ONCE
 from ...work.house.problems import Problem, Problems
 from ...work.people import duty_line, everybody, keeping, meanings, on_duty, verifying
 from ..doors import Form, Id, Posted, Signed, house_of
+from ..flows.sheet import ANSWERED
 from ..pages import Pages, by_field, go
 
 router = APIRouter()
@@ -41,7 +42,7 @@ def _person(
     )
     return pages.show(
         request, "people/person.html", signed, client=found.client, section="people", status=422 if problems else 200, found=found,
-        line=line, fields=fields, errors=by_field(problems or []), person_id=person_id,
+        line=line, fields=fields, errors=by_field(problems or []), person_id=person_id, answered=ANSWERED,
         can=keeping.steps(house_of(request), signed.actor, client_id, "person", person_id) if line else None,
         phones=verifying.phones(house_of(request), signed.actor, client_id) if line else None,
         pin=duty_line.pin(house_of(request), line.row) if line else "",
@@ -64,7 +65,9 @@ def keep_person(request: Request, posted: Form, client_id: Id, person: Id) -> Re
     if isinstance(made, list):
         country = everybody.everybody(house, posted.actor, client_id).client.country
         asked = {one.field for one in made if "another country" in one.sentence}
-        foreign = [numbering.parse(one["to"], country) for n, one in enumerate(phones) if f"phones.{n}.to" in asked]
+        foreign = [
+            numbering.parse_dialed(one["to"], country) for n, one in enumerate(phones) if f"phones.{n}.to" in asked
+        ]
         fields["agreed"] = " ".join([*(str(one) for one in foreign), str(fields["email"])]).strip()
         return _person(request, posted.signed, client_id, person, made, fields)
     return go(request, f"/clients/{client_id}/people/{made.id}")
@@ -72,13 +75,17 @@ def keep_person(request: Request, posted: Form, client_id: Id, person: Id) -> Re
 
 def _phones(posted: Posted) -> list[dict[str, Any]]:
     found = []
-    for index in range(12):
+    for index in sorted(range(12), key=lambda n: posted.place(f"place-{n}", n, known=bool(posted.text(f"id-{n}")))):
         to = posted.text(f"to-{index}").strip()
         if to:
+            aside = posted.text(f"aside-{index}").strip() or (
+                FOR_GOOD.isoformat() if posted.text(f"for-good-{index}") else None
+            )
             found.append({
                 "id": posted.text(f"id-{index}"), "name": posted.text(f"phone-{index}").strip()[:60], "to": to,
                 "seconds": posted.text(f"seconds-{index}").strip() or None, "hours": posted.text(f"hours-{index}") or None,
-                "mailbox_after": posted.text(f"mailbox-{index}").strip() or None, "on": bool(posted.text(f"on-{index}")),
+                "mailbox_after": posted.text(f"mailbox-{index}").strip() or None, "aside_until": aside,
+                "answered": posted.text(f"answered-{index}") or "picked_up",
             })  # fmt: skip
     return found
 

@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from ...core.calls.fates import UNCONFIRMED, Ending, ending
 from ...core.flows.running.state import State
+from ...core.numbers import numbering
 from ...formats.call_control.records import CallRecord, FailSafeUse
 from ..house.problems import Row
 from ..people import duty_line
@@ -129,6 +130,11 @@ def _keep_answers(session: Session, live: Row | RowMapping, row: Row, entries: l
 
 def _answered_by(entries: list[Row]) -> str:
     """The number of the last phone that was connected."""
-    numbers = {c["id"]: c["number"] for entry in entries for c in entry["commands"] if c["type"] == "ring"}
+    numbers = {
+        c["id"]: numbering.joined(c["number"], c.get("post_dial", ""))
+        for entry in entries
+        for c in entry["commands"]
+        if c["type"] == "ring"
+    }
     connected = [c["id"] for entry in entries for c in entry["commands"] if c["type"] == "connect"]
     return str(numbers.get(connected[-1], "")) if connected else ""

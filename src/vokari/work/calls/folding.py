@@ -1,7 +1,6 @@
 """Folding one event into a call in progress: the engine, what it asks, and all that follows, in one transaction."""
 
 import json
-import random
 from dataclasses import dataclass
 from datetime import datetime
 from functools import partial
@@ -32,7 +31,7 @@ from ..house.house import House
 from ..house.problems import Row
 from ..people import duty_line
 from ..people.ringers import Ringers, dialed, note_work, on_call, people_of
-from . import closing, look_ups, notifying
+from . import closing, learning, look_ups, notifying
 
 log = structlog.get_logger()
 
@@ -188,14 +187,9 @@ def _source(
         people.busy,
         people.staff(live["context"]["flow_id"]),
         lines.turn,
-        _one_in_hundred,
+        lambda step, asked: learning.recorded(session, live, at, people.zone, people.around(), step, asked),
         look_ups.LookUps(session, house, live, before).answer,
     )
-
-
-def _one_in_hundred(count: int) -> bool:
-    """Whether this is one of so many calls in a hundred, drawn anew for each."""
-    return random.randrange(100) < count
 
 
 def _ringers(session: Session, house: House, live: Live, at: datetime) -> Ringers:

@@ -6,7 +6,7 @@ from difflib import get_close_matches
 from pydantic import ValidationError
 
 from ...core.flows.conditions import tests as conditions
-from ...core.flows.drafting import edits
+from ...core.flows.drafting import edits, shipped
 from ...core.flows.drafting.typed_lines import read_line
 from ...core.flows.model.steps import Branch, Menu
 from ...core.flows.shown.outline import outline
@@ -32,9 +32,10 @@ def usual_fill(draft: OpenDraft, kind: str, hours_key: str = "") -> Row:
         key = next((one for one in draft.hours if one == hours_key), next(iter(draft.hours), ""))
         if key:
             return _sorting_fill(draft.hours[key], key)
+    words: Row = {**shipped.fill(kind, draft.document.language)}
     if kind == "voicemail" and len(draft.mailboxes) == 1:
-        return {"mailbox": draft.mailboxes[0].key}
-    return {}
+        words["mailbox"] = draft.mailboxes[0].key
+    return words
 
 
 def _named(draft: OpenDraft, kind: str, fill: Row, told: Row) -> Row | Problem:
@@ -45,7 +46,7 @@ def _named(draft: OpenDraft, kind: str, fill: Row, told: Row) -> Row | Problem:
     known: dict[str, Row] = {}
     if kind == "ring" and "to" not in fill:
         known |= {name: {"to": [{"kind": "person", "id": "d1", "person": key, **told}]} for name, key in people.items()}
-        known |= {name: {"to": [{"kind": "team", "id": "d1", "team": key, **told}]} for name, key in teams.items()}
+        known |= {name: {"to": [{"kind": "team", "id": "d1", "team": key}]} for name, key in teams.items()}
     elif kind == "hold_line":
         known = {name: {"team": key} for name, key in teams.items()}
     elif kind == "voicemail":
@@ -54,7 +55,7 @@ def _named(draft: OpenDraft, kind: str, fill: Row, told: Row) -> Row | Problem:
     typed = str(fill.get("name", "")).removeprefix("the ").casefold()
     if typed in by_name:
         name, found = by_name[typed]
-        return {"name": name, **found}
+        return {"name": "" if kind == "ring" else name, **found}
     near = get_close_matches(typed, by_name, n=2, cutoff=NEAR)
     if near and typed not in ("phone", "voicemail", "hold line"):
         some = " or ".join(f"“{by_name[one][0]}”" for one in near)

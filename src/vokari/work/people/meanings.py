@@ -161,7 +161,7 @@ def _of_ring(asked: _Asked, step: Ring, *, guarded: bool) -> Means:
         rounds.append(rung_now(step, "", round_, here.around()))
         if not rounds[-1][2] or not rounds[-1][0]:
             break
-    now = meaning(rounds, step.limit, here.around().people, asked.client.country, guarded=guarded)
+    now = meaning(rounds, step.limit, here.around().people, guarded=guarded)
     if not asked.tells:
         return Means(now, [], asked.mean_seconds, "")
 
@@ -174,7 +174,7 @@ def _of_ring(asked: _Asked, step: Ring, *, guarded: bool) -> Means:
 
 def _of_hold(asked: _Asked, step: HoldLine, exits_in_words: dict[str, str]) -> HeldMeans:
     around = of_client(asked.session, asked.house, asked.client, asked.now).around()
-    now = heldmeaning.held(step, served(step.team, around), around.people, asked.client.country, exits_in_words)
+    now = heldmeaning.held(step, served(step.team, around), around.people, exits_in_words)
     if not asked.tells:
         return HeldMeans(now, [], asked.mean_seconds, "")
     people = asked.by_hour(lambda ringers: served(step.team, ringers.around()).on_duty)

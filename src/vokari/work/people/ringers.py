@@ -128,18 +128,27 @@ class Ringers:
         return lambda person: known.get(person, nothing)
 
     def _turns(self, key: str) -> Turns:
-        values = {"client": self.client_id, "key": key}
         if not self.counts:
-            return load_turns(self.session.scalar(_TURN, values))
-        raw = self.session.scalar(_LOCK_TURN, values)
-        if raw is None:
-            self.session.execute(_FIRST_TURN, values)
-            raw = self.session.scalar(_LOCK_TURN, values)
-        return load_turns(raw)
+            return load_turns(self.session.scalar(_TURN, {"client": self.client_id, "key": key}))
+        return load_turns(locked_turn(self.session, self.client_id, key))
 
     def _take(self, key: str, turns: Turns) -> None:
-        values = {"client": self.client_id, "key": key, "document": json.dumps(dump_turns(turns))}
-        self.session.execute(_KEEP_TURN, values)
+        keep_turn(self.session, self.client_id, key, json.dumps(dump_turns(turns)))
+
+
+def locked_turn(session: Session, client_id: int, key: str) -> dict[str, Any]:
+    """What was written under a key, locked until the event is committed."""
+    values = {"client": client_id, "key": key}
+    raw: dict[str, Any] | None = session.scalar(_LOCK_TURN, values)
+    if raw is None:
+        session.execute(_FIRST_TURN, values)
+        raw = session.scalar(_LOCK_TURN, values)
+    return raw or {}
+
+
+def keep_turn(session: Session, client_id: int, key: str, document: str) -> None:
+    """Writes under a key that is locked."""
+    session.execute(_KEEP_TURN, {"client": client_id, "key": key, "document": document})
 
 
 def callee_names(session: Session, client_id: int) -> dict[str, str]:

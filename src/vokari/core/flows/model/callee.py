@@ -3,12 +3,11 @@
 from collections.abc import Iterator
 from typing import Protocol
 
-from .exits import Slip
+from .exits import Named, Renaming, Slip
 from .values import Accept, Hears, Recording
 
 SURE = ("ask_for_key", "detect")
 """The mends by which a person can be told from a mailbox."""
-RECORDED = {"on": "recorded", "on_demand": "recorded on demand"}
 
 
 class Taking(Protocol):
@@ -26,22 +25,36 @@ class Taking(Protocol):
     def begins(self) -> str: ...
 
 
+def recorded_sources(step: Taking) -> Iterator[Named]:
+    """The lead sources whose calls alone are recorded."""
+    for key in step.recording.sources if step.recording.purpose == "all" else ():
+        yield Named("source", key, called="a lead source whose calls are recorded")
+
+
+def renamed_sources(recording: Recording, to: Renaming) -> Recording:
+    """The recording with its lead sources under other keys. Where none of them is left nothing is recorded."""
+    if not recording.sources:
+        return recording
+    keys = tuple(key for one in recording.sources if (key := to("source", one)))
+    return recording.model_copy(update={"sources": keys, **({} if keys else {"purpose": "none"})})
+
+
 def taking_words(step: Taking) -> list[str]:
     """How they take the call, what they hear first, whether it is recorded."""
     parts = [f"press {step.accept.key} to take it"] if step.accept else []
-    if step.hears.what != "nothing":
-        parts.append("a whisper first" if step.hears.what == "whisper" else "the caller’s name first")
-    if step.recording.mode == "sample":
-        parts.append(f"{step.recording.in_hundred} in 100 recorded")
-    elif step.recording.mode != "off":
-        parts.append(RECORDED[step.recording.mode])
+    if step.hears.words:
+        parts.append("hears the caller’s name first" if step.hears.wants_name else "a whisper first")
+    recording = step.recording
+    if recording.purpose == "learn":
+        parts.append(f"{recording.per_week} a week recorded")
+    elif recording.purpose == "all":
+        some = len(recording.sources)
+        parts.append("recorded" if not some else f"recorded for {some} lead source{'s' if some > 1 else ''}")
     return parts
 
 
 def taking_slips(step: Taking, *, rings: bool) -> Iterator[Slip]:
-    """A whisper without words; and, where it rings anybody, a person who cannot be told from a mailbox."""
-    if step.hears.what == "whisper" and not step.hears.words:
-        yield Slip("no_words", f"{step.begins} has a whisper without words.")
+    """Where it rings anybody, a person who cannot be told from a mailbox."""
     if rings and step.accept is None and not step.machine_detection:
         sentence = (
             f"{step.begins} cannot tell a person from the phone’s own mailbox: a call that a mailbox takes counts as"

@@ -1,15 +1,16 @@
 """The flow document: what a draft, a live version and a flow file hold."""
 
 from functools import cached_property
-from typing import Annotated, Literal, Self
+from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field, model_validator
 
 from ...value import Value
+from . import upgrades
 from .steps import AnyStep, Step
 from .values import END, SAME, Language, StepId
 
-FORMAT_VERSION = 1
+FORMAT_VERSION = 2
 MOST_STEPS = 1500
 
 Mark = Annotated[str, Field(pattern=r"^[A-Z][A-Z0-9]{1,2}$")]
@@ -22,7 +23,7 @@ class FlowDocument(Value):
     """
 
     format: Literal["vokari-flow"] = "vokari-flow"
-    version: Literal[1] = 1
+    version: Literal[2] = 2
     name: Annotated[str, Field(min_length=1, max_length=60)]
     mark: Mark
     language: Language = "en-US"
@@ -30,6 +31,14 @@ class FlowDocument(Value):
     rescue: StepId | None = None
     entry_limit: int = Field(default=10, ge=2, le=50)
     steps: tuple[Step, ...] = Field(default=(), max_length=MOST_STEPS)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _raised(cls, raw: Any) -> Any:
+        """Raises what was stored in an older version."""
+        while isinstance(raw, dict) and (upgrade := upgrades.BY_VERSION.get(raw.get("version", FORMAT_VERSION))):
+            raw = upgrade(raw)
+        return raw
 
     @model_validator(mode="after")
     def _hangs_together(self) -> Self:

@@ -6,13 +6,14 @@ from typing import ClassVar, Self
 
 from ...value import Value
 from .exits import Around, Exit, Has, Named, Played, Renaming, Slip, Typed, exit_of
-from .values import Name, Prompt, StepId, Target
+from .values import Name, Note, Prompt, StepId, Target
 
 
 class StepBase(Value):
-    """A step: an id that never changes and a name of its own. The facts of its kind are these:
+    """A step: an id that never changes, a name of its own, a note (why, who asked for it, until when), and whether something is
+    still to do there. The facts of its kind are these:
 
-    `title` is what the kind is called, `runs` whether it can be added today, `verbs` the words that a typed line of it begins
+    `title` is what the kind is called, `when` says in a line when to use it, `runs` whether it can be added today, `verbs` the words that a typed line of it begins
     with; `ways` are its exits as (field, name), `onward` the exit by which a call plainly goes on when the step did not end it,
     `silent` those by which a caller leaves who does nothing and whom nobody answers; `linear` says that what follows stands
     below it at the same indent, `heard` whether a caller hears it, and `needs_caller` whether it is left out once they
@@ -20,6 +21,7 @@ class StepBase(Value):
     """
 
     title: ClassVar[str] = ""
+    when: ClassVar[str] = ""
     runs: ClassVar[bool] = True
     verbs: ClassVar[tuple[str, ...]] = ()
     ways: ClassVar[tuple[tuple[str, str], ...]] = ()
@@ -31,16 +33,24 @@ class StepBase(Value):
 
     id: StepId
     name: Name = ""
+    note: Note = ""
+    to_do: bool = False
+
+    @property
+    def made_name(self) -> str:
+        """A name that follows from what the step does, where nobody gave it one."""
+        return ""
 
     @property
     def called(self) -> str:
         """The name of the step, or its kind when it has none."""
-        return self.name or self.title
+        return self.name or self.made_name or self.title
 
     @property
     def quoted(self) -> str:
         """The step within a sentence."""
-        return f"“{self.name}”" if self.name else f"the {self.title} without a name"
+        name = self.name or self.made_name
+        return f"“{name}”" if name else f"the {self.title} without a name"
 
     @property
     def begins(self) -> str:

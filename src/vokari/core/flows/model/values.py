@@ -8,6 +8,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, model_validator
 
 from ...value import Value
+from . import upgrades
 
 END = "end"
 """Target of an exit after which the call ends because someone chose so."""
@@ -18,6 +19,7 @@ SAME = "same"
 StepId = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]{0,31}$")]
 Target = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]{0,31}$")] | None
 Name = Annotated[str, Field(max_length=60)]
+Note = Annotated[str, Field(max_length=2000)]
 Words = Annotated[str, Field(max_length=4000)]
 Key = Annotated[str, Field(pattern=r"^([0-9*#]|[0-9]{2,6})$")]
 PhoneKey = Annotated[str, Field(pattern=r"^[0-9*#]$")]
@@ -41,15 +43,23 @@ class Prompt(Value):
         return not self.say.strip() and self.prompt is None and self.recording is None
 
 
+Answered = Literal["picked_up", "dialed", "key", "service"]
+"""What counts as answered at a phone: that it is picked up; that the digits behind its number were dialed; that somebody there
+presses the accept key, also where the step asks nobody else for one; or that an answering service picks up, whose calls stay open."""
+RingSeconds = Annotated[int, Field(ge=1, le=120)] | None
+"""How long a phone rings; None: as long as `core.numbers.ringing` says."""
+
+
 class NumberDestination(Value):
-    """A phone rung at an E.164 number, for its own number of seconds."""
+    """A phone rung at a number as `numbering.parse_dialed` gives it: E.164, and digits that are dialed once it picks up."""
 
     kind: Literal["number"] = "number"
     id: StepId
     name: Name = ""
     number: str = ""
-    seconds: int = Field(default=20, ge=1, le=120)
+    seconds: RingSeconds = None
     hours: str | None = None
+    answered: Answered = "picked_up"
 
     @property
     def dialed(self) -> str:
@@ -64,8 +74,9 @@ class SipDestination(Value):
     id: StepId
     name: Name = ""
     address: str
-    seconds: int = Field(default=20, ge=1, le=120)
+    seconds: RingSeconds = None
     hours: str | None = None
+    answered: Answered = "picked_up"
 
     @property
     def dialed(self) -> str:
@@ -80,7 +91,7 @@ class PersonDestination(Value):
     id: StepId
     name: Name = ""
     person: str
-    seconds: int = Field(default=20, ge=1, le=120)
+    seconds: RingSeconds = None
     weight: int = Field(default=1, ge=0, le=1000)
 
 
@@ -91,7 +102,11 @@ class TeamDestination(Value):
     id: StepId
     name: Name = ""
     team: str
-    seconds: int = Field(default=20, ge=1, le=120)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _older(cls, raw: Any) -> Any:
+        return upgrades.team(raw) if isinstance(raw, dict) else raw
 
 
 Destination = Annotated[
@@ -106,26 +121,47 @@ class Accept(Value):
     seconds: int = Field(default=8, ge=2, le=30)
 
 
+SAID_NAME = "{said name}"
+
+
 class Hears(Value):
-    """What the person hears first: nothing, a whisper, or the caller's spoken name. `words` are the whisper's, with
-    {client}, {source} and {label} in them; or those that ask the caller for a name, where the usual ones will not do."""
+    """What the person hears first: a line of words with fields, empty for nothing. {said name} in it makes the flow ask the
+    caller for a name, in the words of `asks` (empty: the usual ones)."""
 
-    what: Literal["nothing", "whisper", "caller_name"] = "nothing"
     words: Annotated[str, Field(max_length=300)] = ""
+    asks: Annotated[str, Field(max_length=300)] = ""
 
-
-class Recording(Value):
-    """Whether an answered call is recorded: never, always, when the person asks for it, or so many calls in a hundred
-    (`in_hundred`, for `sample` only)."""
-
-    mode: Literal["off", "on", "on_demand", "sample"] = "off"
-    in_hundred: int = Field(default=10, ge=1, le=99)
+    @property
+    def wants_name(self) -> bool:
+        return SAID_NAME in self.words
 
     @model_validator(mode="before")
     @classmethod
     def _older(cls, raw: Any) -> Any:
-        """Drops `one_in`, which documents of before had and nothing ever read."""
-        return {key: value for key, value in raw.items() if key != "one_in"} if isinstance(raw, dict) else raw
+        return upgrades.hears(raw) if isinstance(raw, dict) else raw
+
+
+class Recording(Value):
+    """What an answered call is recorded for: `none`; `all`, or all of some lead sources (`sources`, by key); `learn`, so many a
+    week, spread over people and hours. In a call that is recorded to learn, or could be, `keep_key` keeps it; `pause_key` stops
+    the recording and goes on with it."""
+
+    purpose: Literal["none", "all", "learn"] = "none"
+    sources: Annotated[tuple[str, ...], Field(max_length=200)] = ()
+    per_week: Annotated[int, Field(ge=1, le=500)] = 5
+    keep_key: PhoneKey | None = "*"
+    pause_key: PhoneKey | None = "#"
+
+    @model_validator(mode="before")
+    @classmethod
+    def _older(cls, raw: Any) -> Any:
+        return upgrades.recording(raw) if isinstance(raw, dict) else raw
+
+    @model_validator(mode="after")
+    def _two_keys(self) -> "Recording":
+        if self.keep_key is not None and self.keep_key == self.pause_key:
+            raise ValueError("the key that keeps a recording and the one that pauses it are the same")
+        return self
 
 
 class NotifyTo(Value):

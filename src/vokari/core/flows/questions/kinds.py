@@ -10,6 +10,7 @@ from itertools import combinations
 from typing import Literal
 
 from ..model.dates import in_ranges
+from ..model.values import Answered
 from .knowledge import TIME, Knowledge
 
 Availability = Literal["free", "on_call", "off"]
@@ -19,13 +20,14 @@ AVAILABILITIES: tuple[Availability, ...] = ("free", "on_call", "off")
 @dataclass(frozen=True, slots=True)
 class Rung:
     """A phone of a line-up: whose it is (the key of a person or the id of a destination), the name, the number or SIP
-    address, for how many seconds it rings, and the key of the team by which the person is rung."""
+    address, for how many seconds it rings, the key of the team by which the person is rung, and what counts as answered there."""
 
     who: str
     name: str
     to: str
     seconds: int
     team: str = ""
+    answered: Answered = "picked_up"
 
 
 WhoIsFreeAnswer = tuple[Availability, ...]
@@ -187,10 +189,12 @@ class HoldTurn:
 
 @dataclass(frozen=True, slots=True)
 class RecordThis:
-    """Whether this call is one of those that are recorded, of `in_hundred` in a hundred."""
+    """Whether this call is one of those that are recorded, by what their step records for: `who` has taken it (the key of a person
+    or the id of a destination), `source` is the lead source that a key of the flow stated, if one did."""
 
     step: str
-    in_hundred: int
+    who: str
+    source: str = ""
 
     def classes(self, known: Knowledge) -> Classes:
         return [(True, known), (False, known)]

@@ -38,8 +38,11 @@ def _dumped(value: Any) -> Any:
 
 
 def _question(raw: dict[str, Any]) -> Question:
+    """The question; one that asked of so many calls in a hundred did not say who took the call."""
     kind = _KINDS[raw["ask"]]
     known = {name: value for name, value in raw.items() if name not in ("ask", "answer")}
+    if known.pop("in_hundred", None) is not None:
+        known["who"] = ""
     for name in ("destinations", "ranges"):
         if name in known:
             known[name] = tuple(known[name])

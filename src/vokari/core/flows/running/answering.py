@@ -63,6 +63,10 @@ HoldTurns = Callable[[HoldLine, HoldTurn], HoldAnswer]
 """What becomes of a caller who comes to, or waits in, the hold line of a step."""
 
 
+Recorded = Callable[[Ring | HoldLine, RecordThis], bool]
+"""Whether a call that somebody takes at a step is one of those that are recorded."""
+
+
 LookUps = Callable[[LookUp, LookedUp], LookedUpAnswer]
 """What a client's own system answers."""
 
@@ -73,6 +77,11 @@ NOBODY = Nobody()
 def nothing_known(_step: LookUp, _question: LookedUp) -> LookedUpAnswer:
     """A client whose system is not asked."""
     return ("failed", "")
+
+
+def not_recorded(_step: Ring | HoldLine, _question: RecordThis) -> bool:
+    """A client whose calls are not among those that are recorded."""
+    return False
 
 
 def nobody_waits(_step: HoldLine, _question: HoldTurn) -> HoldAnswer:
@@ -88,10 +97,10 @@ def no_tables(_: str) -> Timetable | None:
 def answer_source(
     flow: Flow, at: datetime, zone: ZoneInfo, tables: Tables, busy: Callable[[Collection[str]], Collection[str]],
     staff: Staff = NOBODY, hold_turn: HoldTurns = nobody_waits,
-    draw: Callable[[int], bool] = lambda _: False, look_up: LookUps = nothing_known,
+    recorded: Recorded = not_recorded, look_up: LookUps = nothing_known,
 ) -> AnswerSource:  # fmt: skip
     """Answers for one event of a call at an instant. `zone` is the client's; `busy` gives the numbers, of those it is
-    asked for, that are on another call; `draw` whether a call is one of so many in a hundred. Hours that are gone count as closed in a Junction, and as no limit on a phone."""
+    asked for, that are on another call; `recorded` whether a call is recorded. Hours that are gone count as closed in a Junction, and as no limit on a phone."""
 
     def source(question: Question) -> Answer:
         if isinstance(question, WhatHolds):
@@ -100,13 +109,13 @@ def answer_source(
                 return ("closed", False)
             standing = table.at(at)
             return (standing.period, standing.is_exception)
-        if isinstance(question, RecordThis):
-            return draw(question.in_hundred)
         if isinstance(question, InDates):
             return in_ranges(question.ranges, at.astimezone(zone).date())
         step = flow.steps.get(question.step)
         if isinstance(question, LookedUp):
             return look_up(step, question) if isinstance(step, LookUp) else ("failed", "")
+        if isinstance(question, RecordThis):
+            return isinstance(step, Ring | HoldLine) and recorded(step, question)
         if isinstance(question, HoldTurn):
             return hold_turn(step, question) if isinstance(step, HoldLine) else ("nobody", 0, 0, ())
         if isinstance(question, CanBeRung) and isinstance(step, Ring | HoldLine):

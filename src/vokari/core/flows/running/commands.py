@@ -5,6 +5,8 @@ from typing import Literal
 
 from ..model.values import Accept, NumberDestination, Prompt, SipDestination
 
+Recorded = Literal["off", "on", "if_kept"]
+
 
 @dataclass(frozen=True, slots=True)
 class Play:
@@ -21,13 +23,13 @@ class Listen:
     """Wait so many seconds for a key."""
 
     id: int
-    seconds: int
+    seconds: float
 
 
 @dataclass(frozen=True, slots=True)
 class RingLeg:
-    """Ring one phone for so many seconds; the id names the leg from then on. Whoever picks up hears the whisper first, then
-    what the command `caller_name` recorded (0: nothing)."""
+    """Ring one phone for so many seconds; the id names the leg from then on. Whoever picks up hears the whisper first, with what
+    the command `caller_name` recorded (0: nothing) in the place of {said name}."""
 
     id: int
     destination: NumberDestination | SipDestination
@@ -49,10 +51,13 @@ class Drop:
 
 @dataclass(frozen=True, slots=True)
 class Connect:
-    """Let the caller and the person on this leg talk, and record it: not, from the start, or when the person asks for it."""
+    """Let the caller and the person on this leg talk, and record it: not, from the start, or so that it is thrown away at the end
+    unless the person presses `keep_key`; `pause_key` stops the recording and goes on with it."""
 
     id: int
-    recording: Literal["off", "on", "on_demand"] = "off"
+    recording: Recorded = "off"
+    keep_key: str | None = None
+    pause_key: str | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -16,12 +16,14 @@ EndedBy = Literal["", "caller", "flow"]
 
 class RungLeg(NamedTuple):
     """A phone that is being rung: its command, the index of its destination (-1 in a line-up, where `rung` says what it
-    is), and whether it was picked up."""
+    is), whether it was picked up, whether it takes a key to take the call there, and whether an answering service does."""
 
     command: int
     destination: int
     status: LegStatus = "ringing"
     rung: Rung | None = None
+    by_key: bool = False
+    service: bool = False
 
 
 class Ringing(NamedTuple):
@@ -58,7 +60,7 @@ class State(NamedTuple):
     the digits of an entry so far, `kept` keys pressed early; `noticed` whether a notice was heard to its end, `named` the
     command that recorded the caller's name (-1: asked for and not given); `talking_to` the
     key of the person who took the call last; `confirmed` whether an accept key or the carrier's detection
-    told that a person took it, and no mailbox; `said` is the last of served and turned away.
+    told that a person took it, and no mailbox, `service` whether only an answering service did; `said` is the last of served and turned away.
     """
 
     at: str = ""
@@ -86,6 +88,7 @@ class State(NamedTuple):
     held: bool = False
     answered: bool = False
     confirmed: bool = False
+    service: bool = False
     message: bool = False
     said: Said = ""
     gone: bool = False

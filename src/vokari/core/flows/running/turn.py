@@ -89,6 +89,7 @@ class Turn:
     held: bool
     answered: bool
     confirmed: bool
+    service: bool
     message: bool
     said: Said
     gone: bool
@@ -99,7 +100,7 @@ class Turn:
         (
             self.at, self.phase, self.serial, self.awaiting, self.steps, self.entries, self.rescued, self.tries, self.played,
             self.pending, self.kept, self.language, self.source, self.labels, self.values, self.stack, self.ring, self.hold,
-            self.talking_to, self.noticed, self.named, self.rang, self.held, self.answered, self.confirmed, self.message,
+            self.talking_to, self.noticed, self.named, self.rang, self.held, self.answered, self.confirmed, self.service, self.message,
             self.said, self.gone, self.ended_by, self.left_in,
         ) = state  # fmt: skip
         self.flow = flow
@@ -116,7 +117,7 @@ class Turn:
         return State(
             self.at, self.phase, self.serial, self.awaiting, self.steps, self.entries, self.rescued, self.tries, self.played,
             self.pending, self.kept, self.language, self.source, self.labels, self.values, self.stack, self.ring, self.hold,
-            self.talking_to, self.noticed, self.named, self.rang, self.held, self.answered, self.confirmed, self.message,
+            self.talking_to, self.noticed, self.named, self.rang, self.held, self.answered, self.confirmed, self.service, self.message,
             self.said, self.gone, self.ended_by, self.left_in,
         )  # fmt: skip
 

@@ -14,6 +14,7 @@ class Announcement(StepBase):
     """Says a prompt a number of times. A notice is heard to the end; `counts_as` gives the caller a fate."""
 
     title = "Announcement"
+    when = "Tells callers something and goes on: a greeting, a notice of recording, an answer to the usual question."
     verbs = ("say", "says", "announce", "play")
     ways = (("next", "then"),)
     onward = "next"

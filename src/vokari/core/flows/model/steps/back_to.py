@@ -12,6 +12,7 @@ class BackTo(StepBase):
     """Goes back to an earlier step of the same flow."""
 
     title = "Back to"
+    when = "Sends callers back to a step above."
     verbs = ("back",)
     ways = (("to", "back to"),)
     silent = ("to",)

@@ -10,6 +10,7 @@ class ComeBack(StepBase):
     """Ends a flow inside a flow, by a way that has a name outside."""
 
     title = "Come back"
+    when = "Leaves a flow that is a part of another."
     runs = False
 
     kind: Literal["come_back"] = "come_back"

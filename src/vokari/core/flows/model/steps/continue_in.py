@@ -22,6 +22,7 @@ class ContinueIn(StepBase):
     """Runs another flow of the client and goes on by the name of the Come back that ended it."""
 
     title = "Continue in"
+    when = "Uses another flow as a part of this one."
     runs = False
 
     kind: Literal["continue_in"] = "continue_in"

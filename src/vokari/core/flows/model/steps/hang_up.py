@@ -13,6 +13,7 @@ class HangUp(StepBase):
     """Ends the call after its words. `refusal` counts the caller as turned away."""
 
     title = "Hang up"
+    when = "Ends the call, with words."
     verbs = ("bye", "end", "hang")
 
     kind: Literal["hang_up"] = "hang_up"

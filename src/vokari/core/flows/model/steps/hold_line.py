@@ -6,7 +6,7 @@ from typing import Literal, Self
 
 from pydantic import Field
 
-from ..callee import taking_slips, taking_words, time_words
+from ..callee import recorded_sources, renamed_sources, taking_slips, taking_words, time_words
 from ..exits import Around, Exit, Has, Named, Played, Renaming, Slip, Typed
 from ..step import StepBase
 from ..values import END, Accept, Hears, Name, PhoneKey, Prompt, Recording, Target
@@ -17,6 +17,7 @@ class HoldLine(StepBase):
     comes, then every so many seconds (`announce_every`; None: not again)."""
 
     title = "Hold line"
+    when = "Keeps callers waiting, in order, until somebody of a team is free."
     verbs = ("hold", "holds", "queue")
     ways = (
         ("waited", "waited too long"), ("full", "line full"), ("left", "left by key"), ("nobody", "nobody available"),
@@ -55,10 +56,13 @@ class HoldLine(StepBase):
     def names(self) -> Iterator[Named]:
         if self.team:
             yield Named("team", self.team)
+        yield from recorded_sources(self)
 
     def renamed(self, to: Renaming) -> Self:
         team = (to("team", self.team) or "") if self.team else ""
-        return self if team == self.team else self.model_copy(update={"team": team, "team_name": ""})
+        recording = renamed_sources(self.recording, to)
+        kept = {"team": team, "team_name": ""} if team != self.team else {}
+        return self.model_copy(update={**kept, "recording": recording})
 
     def under_names(self, names: Mapping[str, str]) -> Self:
         name = names.get(self.team, "a team that is gone") if self.team else self.team_name
@@ -96,5 +100,5 @@ class HoldLine(StepBase):
             yield Slip("rings_nobody", f"{self.begins} holds callers for nobody: choose a team.")
 
     def unsupported(self) -> Iterator[tuple[str, str]]:
-        if self.hears.what == "caller_name":
+        if self.hears.wants_name:
             yield "hears", "a caller’s name is asked for in a Ring step only"

@@ -27,6 +27,7 @@ class Junction(StepBase):
     """Sorts callers by conditions in order; `otherwise` takes the rest."""
 
     title = "Junction"
+    when = "Sends callers different ways without asking them: by hours, date or what is known of them."
     verbs = ("sort", "sorts", "hours")
     ways = (("otherwise", "otherwise"),)
     onward = "otherwise"

@@ -15,6 +15,7 @@ class KeypadEntry(StepBase):
     """Asks for digits of a length and keeps them under `store_as`."""
 
     title = "Keypad entry"
+    when = "Asks for digits to keep: an order number, a postal code."
     runs = False
     ways = (("typed", "typed"), ("nothing", "nothing typed"), ("wrong", "wrong entry"))
     onward = "typed"
@@ -39,6 +40,11 @@ class KeypadEntry(StepBase):
         if self.shortest > self.longest:
             raise ValueError("the shortest entry is longer than the longest")
         return self
+
+    @property
+    def waits(self) -> float:
+        """The seconds that a caller has once the prompt is over."""
+        return self.wait
 
     def plays(self) -> Iterator[Played]:
         return asked(self.prompt, self.retry_silent, self.retry_wrong)

@@ -14,6 +14,7 @@ class Label(StepBase):
     """Puts words on the call, and a lead status if one is given."""
 
     title = "Label"
+    when = "Marks the call for reports and lists; callers notice nothing."
     verbs = ("label", "tag")
     ways = (("next", "then"),)
     onward = "next"

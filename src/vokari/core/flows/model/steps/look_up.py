@@ -17,6 +17,7 @@ class LookUp(StepBase):
     """Asks a client's own system over HTTP and keeps the answer under `store_as`."""
 
     title = "Look-up"
+    when = "Asks the client’s own system about the caller or what they typed, and sorts by the answer."
     verbs = ("look", "lookup")
     ways = (("found", "found"), ("not_found", "not found"), ("failed", "failed"))
     onward = "not_found"

@@ -12,6 +12,9 @@ from ..exits import Around, Exit, Has, Named, Played, Renaming, Slip, Typed, exi
 from ..step import StepBase, first_words
 from ..values import Key, Language, Name, Prompt, StepId, Target
 
+WAIT, WAIT_EACH = 4.0, 0.7
+"""Seconds that a caller has to choose, unless set: so many, and so many for each choice."""
+
 
 class Branch(Value):
     """One way out of a menu: the keys that take it and where it leads.
@@ -32,9 +35,10 @@ class Branch(Value):
 
 
 class Menu(StepBase):
-    """Asks for a key. `wait` runs after the prompt, `inter_digit` between digits of a longer key."""
+    """Asks for a key. `wait` runs after the prompt (None: as `usual_wait` says), `inter_digit` between digits of a longer key."""
 
     title = "Menu"
+    when = "Lets callers choose by a key what they ring for."
     verbs = ("ask", "asks", "menu")
     ways = (("nothing", "nothing pressed"), ("wrong", "wrong key"))
     onward = "nothing"
@@ -42,7 +46,7 @@ class Menu(StepBase):
 
     kind: Literal["menu"] = "menu"
     prompt: Prompt = Prompt()
-    wait: int = Field(default=5, ge=1, le=30)
+    wait: int | None = Field(default=None, ge=1, le=60)
     tries: int = Field(default=2, ge=1, le=9)
     inter_digit: int = Field(default=2, ge=1, le=10)
     retry_silent: Prompt | None = None
@@ -63,6 +67,17 @@ class Menu(StepBase):
             twice = next(key for key in keys if keys.count(key) > 1)
             raise ValueError(f"two branches of one menu listen for key {twice}")
         return branches
+
+    @cached_property
+    def usual_wait(self) -> float:
+        """Seconds that follow from the number of choices; keys that are advertised elsewhere are not listened for in the prompt,
+        so they are none (common practice, no source)."""
+        return round(WAIT + WAIT_EACH * sum(not branch.elsewhere for branch in self.branches), 1)
+
+    @property
+    def waits(self) -> float:
+        """The seconds that a caller has once the prompt is over."""
+        return self.usual_wait if self.wait is None else self.wait
 
     @cached_property
     def exits(self) -> tuple[Exit, ...]:
@@ -95,7 +110,7 @@ class Menu(StepBase):
 
     def in_words(self, around: Around) -> str:
         keys = " ".join(branch.keys for branch in self.branches) or "no key yet"
-        return f"asks {keys}, {self.wait} s, {tries_words(self.tries)}"
+        return f"asks {keys}, {self.waits:g} s, {tries_words(self.tries)}"
 
     @classmethod
     def from_line(cls, rest: str, country: str) -> Typed:

@@ -19,6 +19,7 @@ class Notify(StepBase):
     """Tells people, groups or the caller by email, text message, task or HTTP call."""
 
     title = "Notify"
+    when = "Tells people or the caller something by email, text message or task."
     verbs = ("tell", "tells", "notify")
     ways = (("next", "then"),)
     onward = "next"

@@ -8,8 +8,9 @@ from typing import Any, Literal, Self
 from pydantic import Field
 
 from ....numbers import numbering
+from ....numbers.ringing import in_rings, usual_seconds
 from ....value import Value
-from ..callee import taking_slips, taking_words
+from ..callee import recorded_sources, renamed_sources, taking_slips, taking_words
 from ..exits import Around, Exit, Has, Named, Played, Renaming, Slip, Typed
 from ..step import StepBase
 from ..values import (
@@ -42,6 +43,7 @@ class Ring(StepBase):
     """Reaches people at phones, by a strategy. `busy`, `unreachable` and `nobody` may go where `no_answer` goes."""
 
     title = "Ring"
+    when = "Reaches people: a phone, a person, a team."
     verbs = ("ring", "rings", "call")
     ways = (
         ("no_answer", "no answer"), ("busy", "busy"), ("unreachable", "unreachable"), ("nobody", "nobody available"),
@@ -76,6 +78,10 @@ class Ring(StepBase):
         numbers = all(isinstance(one, NumberDestination) for one in self.to)
         return numbers and self.last_spoke is None and self.strategy in ("all_at_once", "in_order")
 
+    @property
+    def made_name(self) -> str:
+        return self.rung[:60]
+
     def may_end(self, way: Exit) -> bool:
         return way.id == "after"
 
@@ -94,6 +100,7 @@ class Ring(StepBase):
                         yield Named("phone", one.dialed, called=one.name)
                     if one.hours:
                         yield Named("hours", one.hours, called=one.name or one.dialed)
+        yield from recorded_sources(self)
 
     def renamed(self, to: Renaming) -> Self:
         """Of two destinations that become one, one is left."""
@@ -102,7 +109,7 @@ class Ring(StepBase):
             other = _renamed(one, to)
             if other is not None:
                 found.setdefault(_whose(other), other)
-        return self.model_copy(update={"to": tuple(found.values())})
+        return self.model_copy(update={"to": tuple(found.values()), "recording": renamed_sources(self.recording, to)})
 
     def under_names(self, names: Mapping[str, str]) -> Self:
         return self.model_copy(update={"to": tuple(_under_name(one, names) for one in self.to)})
@@ -114,14 +121,10 @@ class Ring(StepBase):
     def in_words(self, around: Around) -> str:
         if not self.to:
             return "rings nobody yet"
-        names = [str(one.name or getattr(one, "dialed", "") or "a phone") for one in self.to]
-        who = names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}"
-        seconds = {one.seconds for one in self.to if not isinstance(one, TeamDestination)} or {0}
-        each = f"{max(seconds)} s" + (" each" if len(self.to) > 1 else "") if len(seconds) == 1 else "each its own time"
-        parts = [f"rings {who}"]
+        parts = [f"rings {self.rung}" if self.name else "rings"]
         if len(self.to) > 1:
             parts.append(STRATEGIES.get(self.strategy, self.strategy.replace("_", " ")))
-        if seconds != {0}:
+        if each := self._each():
             parts.append(each)
         if self.rounds > 1:
             parts.append(f"{self.rounds} rounds")
@@ -130,6 +133,24 @@ class Ring(StepBase):
         if self.last_spoke:
             parts.append(f"first whom they spoke with in {self.last_spoke.days} days")
         return ", ".join([*parts, *taking_words(self)])
+
+    @property
+    def rung(self) -> str:
+        """Who is rung, in words; empty for nobody."""
+        names = [str(one.name or getattr(one, "dialed", "") or "a phone") for one in self.to]
+        return f"{', '.join(names[:-1])} and {names[-1]}" if len(names) > 1 else "".join(names)
+
+    def _each(self) -> str:
+        """How long each phone rings, in words; empty where that is a matter of each person or team."""
+        phones = [one for one in self.to if not isinstance(one, TeamDestination)]
+        seconds = {
+            one.seconds or usual_seconds(one.dialed) if hasattr(one, "dialed") else one.seconds for one in phones
+        }
+        if len(seconds) > 1:
+            return "each its own time"
+        every = next(iter(seconds), None)
+        where = next((one.dialed for one in phones if isinstance(one, NumberDestination)), "")
+        return f"{in_rings(every, where)}{' each' if len(self.to) > 1 else ''}" if every else ""
 
     @classmethod
     def from_line(cls, rest: str, country: str) -> Typed | str:
@@ -140,16 +161,16 @@ class Ring(StepBase):
             if not 1 <= seconds <= 120:
                 return "A phone is rung for 1 to 120 seconds."
         number = ""
-        match = re.search(r"(\+?[\d(][\d\s().-]{6,})$", rest)
+        match = re.search(r"(\+?[\d(][\d\s().-]{6,}(?:\s*(?:[;,#]|ext|x).*)?)$", rest)
         if match:
-            read = numbering.parse(match.group(1), country)
+            read = numbering.parse_dialed(match.group(1), country)
             if isinstance(read, numbering.Wrong):
                 return read.sentence
             number, rest = read, rest[: match.start()].strip(" ,")
         name = rest[:60] or "Phone"
         fill: dict[str, Any] = {"name": name}
         if number:
-            fill["to"] = [{"kind": "number", "id": "d1", "name": name, "number": number, "seconds": seconds or 20}]
+            fill["to"] = [{"kind": "number", "id": "d1", "name": name, "number": number, "seconds": seconds or None}]
         return Typed(fill, seconds=seconds)
 
     def slips(self, has: Has) -> Iterator[Slip]:
@@ -159,16 +180,26 @@ class Ring(StepBase):
         for one in self.to:
             if isinstance(one, NumberDestination):
                 yield from self._slips_of(one, has)
-        yield from taking_slips(self, rings=bool(self.to))
+        yield from taking_slips(
+            self, rings=any(getattr(one, "answered", "") not in ("key", "service") for one in self.to)
+        )
 
     def _slips_of(self, one: NumberDestination, has: Has) -> Iterator[Slip]:
         who = one.name or one.number or "a phone"
         problem = numbering.problem_of(one.number)
         if problem:
             yield Slip("bad_number", f"{self.begins} rings {who}: {problem}")
-        elif one.number in has.tracking_numbers:
+        elif numbering.parted(one.number)[0] in has.tracking_numbers:
             sentence = f"{self.begins} rings {who}, which is a tracking number: the call would come round again."
             yield Slip("rings_itself", sentence)
+        digits = numbering.parted(one.number)[1]
+        if digits and one.answered == "picked_up":
+            sentence = f"{self.begins} rings {who} through a phone system, whose picking up counts as answered."
+            yield Slip("attendant", sentence, weight="asks")
+        elif not digits and one.answered == "dialed":
+            yield Slip(
+                "attendant", f"{self.begins} rings {who}, and no digits to dial stand behind the number.", weight="asks"
+            )
 
     def unsupported(self) -> Iterator[tuple[str, str]]:
         if self.strategy in OF_TEAMS:
@@ -205,7 +236,7 @@ def at_phone(one: NumberDestination | SipDestination, to: str) -> NumberDestinat
     """The same destination at another number or SIP address."""
     if to == one.dialed:
         return one
-    known = one.model_dump(include={"id", "name", "seconds", "hours"})
+    known = one.model_dump(include={"id", "name", "seconds", "hours", "answered"})
     return SipDestination(**known, address=to) if to.startswith("sip") else NumberDestination(**known, number=to)
 
 

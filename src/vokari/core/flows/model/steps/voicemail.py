@@ -15,6 +15,7 @@ class Voicemail(StepBase):
     """Keeps a message in a mailbox. `stop_silence` is the silence in seconds that ends the recording."""
 
     title = "Voicemail"
+    when = "Takes a message where nobody can answer, and says who is told of it."
     verbs = ("voicemail", "message", "record")
     ways = (("message_left", "message left"), ("no_message", "no message"))
     silent = ("no_message",)

@@ -145,7 +145,7 @@ def _outcome(turn: Turn, here: HoldLine, event: Leg) -> None:
     leg = legs.leg_of(turn, event)
     if leg is None:
         return
-    if legs.takes(here, event.outcome):
+    if legs.takes(here, leg, event.outcome):
         legs.connect(turn, here, leg)
         return
     if event.outcome == "answered":

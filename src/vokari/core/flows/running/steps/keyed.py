@@ -29,7 +29,7 @@ def begin(turn: Turn, here: Asks, take: Take[Asks], prompt: Prompt | None = None
 def heard(turn: Turn, here: Menu | KeypadEntry) -> None:
     """The prompt is over: the caller has `wait` seconds."""
     turn.phase = "waiting"
-    turn.awaiting = turn.issue(Listen, here.wait)
+    turn.awaiting = turn.issue(Listen, here.waits)
 
 
 def more(turn: Turn, here: Asks, take: Take[Asks]) -> None:

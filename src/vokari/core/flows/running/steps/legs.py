@@ -2,10 +2,11 @@
 
 from typing import Any, cast
 
+from ....numbers.ringing import usual_seconds
 from ...model.steps import HoldLine, Ring
-from ...model.values import Destination, NumberDestination, SipDestination
+from ...model.values import Accept, NumberDestination, SipDestination
 from ...questions.kinds import CanBeRung, RecordThis, Rung, WhoIsFreeAnswer
-from ..commands import Connect, Drop, RingLeg
+from ..commands import Connect, Drop, Recorded, RingLeg
 from ..events import Event, Leg, LegOutcome, TimerFired
 from ..state import Outcome, Ringing, RungLeg, State
 from ..turn import TAKEN, Turn
@@ -38,9 +39,9 @@ def leg_of(turn: Turn, event: Leg) -> RungLeg | None:
     return next((leg for leg in ringing(turn).legs if leg.command == event.command), None)
 
 
-def takes(here: Ring | HoldLine, outcome: LegOutcome) -> bool:
+def takes(here: Ring | HoldLine, leg: RungLeg, outcome: LegOutcome) -> bool:
     """Whether the person of a phone takes the call by this."""
-    return outcome == "accepted" or (outcome == "answered" and here.accept is None)
+    return outcome == "accepted" or (outcome == "answered" and here.accept is None and not leg.by_key)
 
 
 def picked_up(turn: Turn, leg: RungLeg) -> None:
@@ -60,20 +61,23 @@ def drop_all(turn: Turn, but: RungLeg | None = None) -> None:
             turn.commands.append(Drop(leg.command, TAKEN))
 
 
-def ring_phone(turn: Turn, here: Ring | HoldLine, phone: Destination, index: int, rung: Rung | None = None) -> None:
+def ring_phone(
+    turn: Turn, here: Ring | HoldLine, phone: NumberDestination | SipDestination, index: int, rung: Rung | None = None
+) -> None:
     """Rings one phone: one of the step's own by its index, or one of a line-up (-1)."""
     turn.rang = True
-    whisper = here.hears.words.strip() if here.hears.what == "whisper" else ""
-    name = max(0, turn.named) if here.hears.what == "caller_name" else 0
-    leg = turn.issue(
-        RingLeg, phone, phone.seconds, here.shows, here.accept, here.machine_detection, whisper, name
-    )  # fmt: skip
-    keep(turn, legs=(*ringing(turn).legs, RungLeg(leg, index, "ringing", rung)), rung=True)
+    whisper = here.hears.words.strip()
+    name = max(0, turn.named) if here.hears.wants_name else 0
+    by_key, seconds = phone.answered == "key", phone.seconds or usual_seconds(phone.dialed)
+    accept = here.accept or (Accept() if by_key else None)
+    leg = turn.issue(RingLeg, phone, seconds, here.shows, accept, here.machine_detection, whisper, name)
+    rings = RungLeg(leg, index, "ringing", rung, by_key, phone.answered == "service")
+    keep(turn, legs=(*ringing(turn).legs, rings), rung=True)
 
 
 def ring_rung(turn: Turn, here: Ring | HoldLine, rung: Rung) -> None:
     """Rings one phone of a line-up."""
-    fields: dict[str, Any] = {"id": "rung", "name": rung.name, "seconds": rung.seconds}
+    fields: dict[str, Any] = {"id": "rung", "name": rung.name, "seconds": rung.seconds, "answered": rung.answered}
     sip = rung.to.startswith("sip")
     phone = SipDestination(**fields, address=rung.to) if sip else NumberDestination(**fields, number=rung.to)
     ring_phone(turn, here, phone, -1, rung)
@@ -90,16 +94,31 @@ def ring_wave(turn: Turn, here: Ring | HoldLine, wave: tuple[Rung, ...], round_:
 
 
 def connect(turn: Turn, here: Ring | HoldLine, winner: RungLeg) -> None:
-    """Lets the caller and the person who was first to take the call talk; the other phones stop. Nothing is recorded of a
-    caller who has not heard a notice to its end."""
-    mode = here.recording.mode if turn.noticed else "off"
-    if mode == "sample":
-        mode = "on" if turn.ask(RecordThis(here.id, here.recording.in_hundred)) else "off"
+    """Lets the caller and the person who was first to take the call talk; the other phones stop."""
     drop_all(turn, but=winner)
-    turn.commands.append(Connect(winner.command, mode))
+    turn.commands.append(_connected(turn, here, winner))
+    turn.service = winner.service and (turn.service or not turn.answered)
     turn.phase, turn.awaiting, turn.answered, turn.ring, turn.hold = "talking", winner.command, True, None, None
-    turn.confirmed = turn.confirmed or here.accept is not None or here.machine_detection
+    turn.confirmed = (
+        turn.confirmed or here.accept is not None or here.machine_detection or winner.by_key or winner.service
+    )
     turn.talking_to = winner.rung.who if winner.rung else ""
+
+
+def _connected(turn: Turn, here: Ring | HoldLine, winner: RungLeg) -> Connect:
+    """The talk, recorded for the step's purpose; nothing is recorded of a caller who has not heard a notice to its end."""
+    purpose = here.recording
+    if purpose.purpose == "none" or not turn.noticed:
+        return Connect(winner.command)
+    recorded: Recorded = "on"
+    if purpose.purpose == "learn" or purpose.sources:
+        who = winner.rung.who if winner.rung else here.to[winner.destination].id if isinstance(here, Ring) else ""
+        if not turn.ask(RecordThis(here.id, who, turn.source)):
+            recorded = "if_kept" if purpose.purpose == "learn" and purpose.keep_key else "off"
+    if recorded == "off":
+        return Connect(winner.command)
+    keep_key = purpose.keep_key if purpose.purpose == "learn" else None
+    return Connect(winner.command, recorded, keep_key, purpose.pause_key)
 
 
 def talk_ended(turn: Turn, here: Ring | HoldLine, event: Leg) -> None:

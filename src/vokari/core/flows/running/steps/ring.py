@@ -25,9 +25,9 @@ _OUTCOMES: dict[str, Outcome] = {
 def enter(turn: Turn, here: Ring) -> None:
     """The caller is asked for a name where the person is to hear it, it was not asked for before, and somebody can be rung."""
     turn.kept = ""
-    wanted = here.hears.what == "caller_name" and turn.named == 0 and bool(here.to)
+    wanted = here.hears.wants_name and turn.named == 0 and bool(here.to)
     if wanted and turn.ask(AnybodyFree(here.id)):
-        words = here.hears.words or spoken.name_request(turn.spoken_in())
+        words = here.hears.asks or spoken.name_request(turn.spoken_in())
         turn.say(Prompt(say=words), cut=True, phase="naming")
     else:
         _start(turn, here)
@@ -159,7 +159,7 @@ def _outcome(turn: Turn, here: Ring, event: Leg) -> None:
     leg = legs.leg_of(turn, event)
     if leg is None:
         return
-    if legs.takes(here, event.outcome):
+    if legs.takes(here, leg, event.outcome):
         legs.connect(turn, here, leg)
     elif event.outcome == "answered":
         legs.picked_up(turn, leg)

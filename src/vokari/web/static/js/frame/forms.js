@@ -15,7 +15,10 @@ document.addEventListener("change", ({ target }) => {
 
 function openChoices() {
   for (const list of document.querySelectorAll("[data-opens]")) {
-    document.getElementById(list.dataset.opens).hidden = !list.dataset.opensAt.split(" ").includes(list.value);
+    const at = list.dataset.opensAt.split("|");
+    list.dataset.opens.split(" ").forEach((id, which) => {
+      document.getElementById(id).hidden = !(at[which] ?? at[0]).split(" ").includes(list.value);
+    });
   }
 }
 document.addEventListener("change", openChoices);
