@@ -4,7 +4,7 @@ import uuid
 from datetime import date
 from typing import Any, Literal
 
-from sqlalchemy import JSON, BigInteger, ForeignKey, Index, Integer, PrimaryKeyConstraint
+from sqlalchemy import JSON, BigInteger, ForeignKey, Index, Integer, PrimaryKeyConstraint, text
 from sqlalchemy.dialects.postgresql import ARRAY, JSONB, TEXT, UUID
 from sqlalchemy.orm import Mapped, mapped_column
 
@@ -146,6 +146,22 @@ class CallRecording(Base):
     seconds: Mapped[float]
     recording: Mapped[str]
     file: Mapped[str] = mapped_column(default="")
+
+
+class ServiceCall(Base):
+    """A call that only an answering service took: open until somebody of the client dealt with it."""
+
+    __tablename__ = "service_calls"
+    __table_args__ = (
+        Index("ix_service_calls_open", "agency_id", "client_id", postgresql_where=text("dealt_at IS NULL")),
+    )
+
+    call_id: Mapped[uuid.UUID] = mapped_column(UUID(as_uuid=True), primary_key=True)
+    agency_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("agencies.id"))
+    client_id: Mapped[ClientId]
+    at: Mapped[Instant]
+    dealt_at: Mapped[Instant | None]
+    user_id: Mapped[int | None] = mapped_column(BigInteger, ForeignKey("users.id"))
 
 
 class CallDifference(Base):

@@ -6,6 +6,8 @@ import pytest
 
 from tests import history as past
 from tests.conftest import NOON, StandingClock
+from tests.flows import document, phone, ring, voicemail
+from tests.wire import Wire
 from tests.world import World, make_world
 from vokari.work.agency import today
 from vokari.work.agency.access import NotAllowed, NotFound
@@ -70,3 +72,28 @@ def test_only_a_lost_call_of_the_client_is_marked_and_by_whom_may(lost: World) -
             do(lost.house, other.actor, lost.client.id, call.id)
         with pytest.raises(NotFound):
             do(lost.house, other.actor, other.client.id, call.id)
+
+
+def test_what_an_answering_service_took_stays_open_until_somebody_dealt_with_it(
+    world: World, clock: StandingClock
+) -> None:
+    """product.md: what it takes stays open until the client has dealt with it; also when the caller gets through later."""
+    service = {**phone("Night desk", "+14105550161"), "answered": "service"}
+    flow = world.flow(document(ring("r", service, no_answer="vm"), voicemail(), rescue="vm", name="Night", mark="NT"))
+    world.number("+14105550142", world.source("Harbor sign"), flow)
+    call = Wire(world.house)
+    call.arrive("+14105550142", CALLER)
+    call("leg", 9, command=call.commands[-1]["id"], outcome="answered")
+    call("caller_gone", 60)
+    wanted = CallFilter(fate="service")
+    (line,) = history.log(world.house, world.actor, world.client.id, wanted)
+    assert (line.call.fate, line.call.reason, line.is_open) == ("answered", "service", True)
+    assert [need.kind for need in today.needs(world.house, world.actor)].count("service") == 1
+    args = (world.house, world.actors["client_editor"], world.client.id, line.call.id)
+    assert history.one(*args).back.waits
+    assert calling_back.done(*args) == []
+    assert not history.log(world.house, world.actor, world.client.id, wanted)[0].is_open
+    assert "service" not in {need.kind for need in today.needs(world.house, world.actor)}
+    assert history.one(*args).back.by == "Client_Editor"
+    calling_back.undone(*args)
+    assert history.one(*args).back.waits

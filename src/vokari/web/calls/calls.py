@@ -174,6 +174,8 @@ def call_back(request: Request, posted: Form, client_id: Id, call_id: uuid.UUID)
         if problems:
             return _one(request, posted.signed, client_id, call_id, problems)
     here = f"/clients/{client_id}/calls"
+    if posted.text("from") == "service":
+        return go(request, f"{here}?fate=service&period=own&first=2000-01-01&last={house.now().date()}")
     return go(request, f"{here}?waiting=1" if posted.text("from") == "list" else f"{here}/{call_id}")
 
 

@@ -28,7 +28,7 @@ from sqlalchemy.orm import Session
 from sqlalchemy.types import TypeEngine
 
 from ...store.agency import Client
-from ...store.calls import Call, CallDifference
+from ...store.calls import Call, CallDifference, ServiceCall
 from ...store.fixed import Fixed
 from ...store.flows import CallFlow
 from ...store.numbers import Assignment, LeadSource, TrackingNumber
@@ -36,7 +36,17 @@ from ...store.people import DutyRow, PersonRow
 from ..calls.history import CALL_BACK_WITHIN, waiting
 from ..people.everybody import MISSED_FLAG
 
-ORDER = ("no_flow", "lost", "not_answering", "no_fail_safe", "rest_over", "no_source", "no_number", "differences")
+ORDER = (
+    "no_flow",
+    "lost",
+    "service",
+    "not_answering",
+    "no_fail_safe",
+    "rest_over",
+    "no_source",
+    "no_number",
+    "differences",
+)
 """The kinds of need, worst first."""
 
 _AGENCY = bindparam("agency", type_=BigInteger, required=False)
@@ -109,6 +119,7 @@ def _found() -> CompoundSelect[*tuple[Any, ...]]:
     lost = _rows(
         "lost", Call.client_id, words=Call.reason, count=func.count(Call.caller.distinct()), at=func.max(Call.started_at)
     )  # fmt: skip
+    taken = _rows("service", ServiceCall.client_id, count=func.count(), at=func.max(ServiceCall.at))
     silent = _rows("not_answering", PersonRow.client_id, of=PersonRow.id, words=PersonRow.name, count=DutyRow.missed)
     unsafe = _rows("no_fail_safe", TrackingNumber.client_id, count=func.count())
     rested = _rows("rest_over", TrackingNumber.client_id, of=TrackingNumber.id, words=TrackingNumber.e164)
@@ -124,6 +135,8 @@ def _found() -> CompoundSelect[*tuple[Any, ...]]:
         no_flow.where(gaps.live_version_id.is_(None)),
         no_source.where(~gaps.held),
         lost.where(Call.agency_id == _AGENCY, *waiting(_DAY_AGO)).group_by(Call.client_id, Call.reason),
+        # What answering services took, until somebody has dealt with it.
+        taken.where(ServiceCall.agency_id == _AGENCY, ServiceCall.dealt_at.is_(None)).group_by(ServiceCall.client_id),
         # Who is on and has not answered so many times in a row.
         silent.where(
             PersonRow.agency_id == _AGENCY, PersonRow.removed_at.is_(None), DutyRow.client_id == PersonRow.client_id,

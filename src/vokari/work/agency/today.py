@@ -23,7 +23,15 @@ class Need:
     """One thing that needs a person, in words, with its next action; `count` is how many callers or numbers it is about."""
 
     kind: Literal[
-        "lost", "no_flow", "no_fail_safe", "rest_over", "no_source", "no_number", "not_answering", "differences"
+        "lost",
+        "service",
+        "no_flow",
+        "no_fail_safe",
+        "rest_over",
+        "no_source",
+        "no_number",
+        "not_answering",
+        "differences",
     ]
     client: ClientNameView
     sentence: str
@@ -56,6 +64,16 @@ def _lost(client: ClientNameView, rows: list[Found]) -> Iterable[Need]:
     often = "" if total == 1 else "mostly: "
     sentence = f"{who} not got through since, the latest at {local:%H:%M}; {often}{REASONS[rows[0].words]}."
     yield Need("lost", client, sentence, "View calls", count=total, latest=latest)
+
+
+def _service(client: ClientNameView, rows: list[Found]) -> Iterator[Need]:
+    count, latest = rows[0].count, rows[0].at
+    what = (
+        "A call that the answering service took waits"
+        if count == 1
+        else f"{count} calls that the answering service took wait"
+    )
+    yield Need("service", client, f"{what} to be dealt with.", "View calls", count=count, latest=latest)
 
 
 def _no_flow(client: ClientNameView, rows: list[Found]) -> Iterator[Need]:
@@ -114,7 +132,7 @@ def _differences(client: ClientNameView, rows: list[Found]) -> Iterator[Need]:
 
 
 _SAID = {
-    "lost": _lost, "no_flow": _no_flow, "no_source": _no_source, "not_answering": _not_answering, "no_fail_safe": _no_fail_safe,
+    "lost": _lost, "service": _service, "no_flow": _no_flow, "no_source": _no_source, "not_answering": _not_answering, "no_fail_safe": _no_fail_safe,
     "rest_over": _rest_over, "no_number": _no_number, "differences": _differences,
 }  # fmt: skip
 

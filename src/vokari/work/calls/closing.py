@@ -7,7 +7,7 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import RowMapping, text
 from sqlalchemy.orm import Session
 
-from ...core.calls.fates import UNCONFIRMED, Ending, ending
+from ...core.calls.fates import SERVICE, UNCONFIRMED, Ending, ending
 from ...core.flows.running.state import State
 from ...core.numbers import numbering
 from ...formats.call_control.records import CallRecord, FailSafeUse
@@ -29,6 +29,9 @@ _CALL = text(
     f"WITH log AS ({_LOG}) INSERT INTO calls ({', '.join(COLUMNS)}) VALUES ({', '.join(f':{name}' for name in COLUMNS)})"
 )
 _CALL_LOG = text(_LOG)
+_OPEN = text(
+    "INSERT INTO service_calls (call_id, agency_id, client_id, at) VALUES (:id, :agency_id, :client_id, :started_at)"
+)
 _FORGET = text(
     "WITH events AS (DELETE FROM live_events WHERE call_id = :call), held AS (DELETE FROM holds WHERE call_id = :call)"
     " DELETE FROM live_calls WHERE id = :call"
@@ -115,6 +118,8 @@ def write(session: Session, live: Row | RowMapping, row: Row, entries: list[Row]
     """Writes a call into the history, its log, and the rollup of its day."""
     logged = {"carrier_id": live["carrier_id"], "ref": live["ref"], "entries": json.dumps(entries)}
     session.execute(_CALL, {**row, **logged})
+    if row["reason"] == SERVICE and not row["test"]:
+        session.execute(_OPEN, row)
     if not row["test"]:
         rollups.add(session, row, day_of(live))
 

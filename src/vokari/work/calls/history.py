@@ -10,7 +10,7 @@ from sqlalchemy import ColumnElement, and_, exists, select
 from sqlalchemy.orm import Session, aliased
 
 from ...core import asked
-from ...core.calls.fates import FATES, UNCONFIRMED
+from ...core.calls.fates import FATES, SERVICE, UNCONFIRMED
 from ...core.flows.conditions.base import Names
 from ...core.flows.conditions.tests import named
 from ...core.flows.model.document import FlowDocument
@@ -19,7 +19,7 @@ from ...core.flows.ready.fallback import fallback_flow, with_divert
 from ...core.numbers import numbering
 from ...core.people import uses
 from ...store.agency import Client, User
-from ...store.calls import Call, CallBack, CallLog, CallRecording, LiveCall, LiveEvent, VoiceMessage
+from ...store.calls import Call, CallBack, CallLog, CallRecording, LiveCall, LiveEvent, ServiceCall, VoiceMessage
 from ...store.flows import CallFlow, FlowVersion
 from ...store.numbers import LeadSource, TrackingNumber
 from ..agency.access import Actor, NotFound, allow
@@ -67,13 +67,14 @@ class CallFilter:
 
 @dataclass(frozen=True, slots=True)
 class CallLine:
-    """A call with the names a list shows."""
+    """A call with the names a list shows; `is_open`: a service took it, and nobody has dealt with it."""
 
     call: CallView
     number: str
     source: str
     flow: str
     mark: str
+    is_open: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,7 +92,7 @@ class LiveLine:
 
 @dataclass(frozen=True, slots=True)
 class Back:
-    """Whether somebody should ring the caller back, and who has, when."""
+    """Whether somebody should ring the caller back, or deal with what a service took, and who has, when."""
 
     waits: bool = False
     by: str = ""
@@ -142,10 +143,18 @@ def log(
     with house.begin() as session:
         client = allow(session, actor, client_id, "read_results")
         query = (
-            select(*CallView.columns(Call), TrackingNumber.e164, LeadSource.name, CallFlow.name, CallFlow.mark)
+            select(
+                *CallView.columns(Call),
+                TrackingNumber.e164,
+                LeadSource.name,
+                CallFlow.name,
+                CallFlow.mark,
+                ServiceCall.call_id,
+            )
             .outerjoin(TrackingNumber, TrackingNumber.id == Call.number_id)
             .outerjoin(LeadSource, LeadSource.id == Call.source_id)
             .outerjoin(CallFlow, CallFlow.id == Call.flow_id)
+            .outerjoin(ServiceCall, and_(ServiceCall.call_id == Call.id, ServiceCall.dealt_at.is_(None)))
             .order_by(Call.started_at.desc(), Call.id.desc())
         )
         fitting = [Call.client_id == client_id, *fits(client, wanted, house.now())]
@@ -158,7 +167,12 @@ def log(
             query = query.join(few, and_(few.c.id == Call.id, few.c.started_at == Call.started_at))
         else:
             query = query.where(*fitting).limit(limit)
-        return [CallLine(CallView(*row[:-4]), *(one or "" for one in row[-4:])) for row in session.execute(query)]
+        return [_line(tuple(row)) for row in session.execute(query)]
+
+
+def _line(row: tuple[Any, ...]) -> CallLine:
+    number, source, flow, mark, open_id = row[-5:]
+    return CallLine(CallView(*row[:-5]), number or "", source or "", flow or "", mark or "", open_id is not None)
 
 
 def choices(house: House, actor: Actor, client_id: int) -> dict[str, list[Any]]:
@@ -180,8 +194,8 @@ def fits(client: Client, wanted: CallFilter, now: datetime) -> Iterator[ColumnEl
         yield Call.started_at < wanted.until
     if wanted.fate in FATES:
         yield Call.fate == wanted.fate
-    if wanted.fate == UNCONFIRMED:
-        yield and_(Call.fate == "answered", Call.reason == UNCONFIRMED)
+    if wanted.fate in (UNCONFIRMED, SERVICE):
+        yield and_(Call.fate == "answered", Call.reason == wanted.fate)
     if wanted.source_id is not None:
         yield Call.source_id == wanted.source_id if wanted.source_id else Call.source_id.is_(None)
     if wanted.flow_id is not None:
@@ -272,6 +286,14 @@ def one(house: House, actor: Actor, client_id: int, call_id: uuid.UUID) -> CallP
 
 
 def _back(session: Session, house: House, call: Call) -> Back:
+    if call.reason == SERVICE:
+        taken = session.get(ServiceCall, call.id)
+        by = session.get(User, taken.user_id) if taken and taken.user_id else None
+        return Back(
+            waits=taken is not None and taken.dealt_at is None,
+            by=by.name if by else "",
+            at=taken.dealt_at if taken else None,
+        )
     if call.fate != "lost" or not call.caller:
         return Back()
     query = select(User.name, CallBack.at).join(CallBack, CallBack.user_id == User.id)
