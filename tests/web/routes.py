@@ -180,7 +180,7 @@ def forms(ids: Ids) -> dict[str, dict[str, Any]]:
     days = {"kind": "days", "name": "Closed day", "first": "2026-12-24", "last": "2026-12-24", "times": ""}
     return {
         "/clients/new": {"name": "Corvid Removals", "country": "GB", "city": "London", "time_zone": ""},
-        "/clients/{client_id}/extensions": {"do": "shape", "topic_digits": "1", "advert_digits": "2"},
+        "/clients/{client_id}/extensions": {"do": "shape", "scheme": "7???"},
         "/clients/{client_id}/flows": {"name": "Evening line", "mark": "EL"},
         "/clients/{client_id}/flows/import": {"text": some["file"], "do": "bring"},
         "/clients/{client_id}/flows/{flow_id}/add": {"row": "a", "exit": "next", "line": "say Hello"},

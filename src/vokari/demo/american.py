@@ -1,7 +1,7 @@
 """The demo clients in the United States."""
 
 from ..core.hours.document import DAY, Span
-from ..core.numbers.extensions import Pattern
+from ..core.numbers.extensions import Scheme
 from ..core.people.directory import Team
 from .opening import US_HOLIDAYS, days, holidays, main, own, season, sort
 from .plan import (
@@ -179,10 +179,10 @@ def music_school() -> ClientPlan:
              "Larkspur Music School. For piano, press 21. For violin and cello, press 22. For singing, press 23. For the office, press 2."
              " Or dial the number printed in the advert.",
              key("2", "Office", "office"), key("21", "Piano", "piano"), key("22", "Strings", "strings"), key("23", "Singing", "voice"),
-             key("101", "Trial lesson in Concert program", "trial", elsewhere=True, source="ls_concert"),
-             key("102", "Trial lesson in School bus panel", "trial", elsewhere=True, source="ls_bus"),
-             key("201", "Summer course in Concert program", "summer", elsewhere=True, source="ls_summer_concert"),
-             key("203", "Summer course in Library poster", "summer", elsewhere=True, source="ls_summer_library"),
+             key("4068", "Trial lesson in Concert program", "trial", elsewhere=True, source="ls_trial_concert"),
+             key("5426", "Trial lesson in School bus panel", "trial", elsewhere=True, source="ls_trial_bus"),
+             key("6102", "Summer course in Concert program", "summer", elsewhere=True, source="ls_summer_concert"),
+             key("7289", "Summer course in Library poster", "summer", elsewhere=True, source="ls_summer_library"),
              nothing="office", wrong="office", tries=3, wait=6),
         label("piano", ["piano"], "pianoring"), label("strings", ["strings"], "stringsring"), label("voice", ["singing"], "voicering"),
         ring("pianoring", "Piano room", [phone("Piano room", 20, open_chance=0.55)], "office"),
@@ -199,18 +199,15 @@ def music_school() -> ClientPlan:
         "Larkspur Music School", "US", "America/Chicago", "Madison", "608",
         [
             SourcePlan("Search advert", "search", "cpc", "piano lessons", "Search results", calls=4.5),
-            SourcePlan("Trial lesson in Concert program", "concert", "print", "Trial lesson", "extension 101", False, extension="101"),
-            SourcePlan("Trial lesson in School bus panel", "bus", "sign", "Trial lesson", "extension 102", False, extension="102"),
-            SourcePlan("Summer course in Concert program", "summer concert", "print", "Summer course", "extension 201", False, extension="201"),
-            SourcePlan("Summer course in Library poster", "summer library", "print", "Summer course", "extension 203", False, extension="203"),
+            SourcePlan("Trial lesson in Concert program", "Concert program", "print", "Trial lesson", "extension 4068", False, extension="4068", key="ls_trial_concert"),
+            SourcePlan("Trial lesson in School bus panel", "School bus panel", "sign", "Trial lesson", "extension 5426", False, extension="5426", key="ls_trial_bus"),
+            SourcePlan("Summer course in Concert program", "Concert program", "print", "Summer course", "extension 6102", False, extension="6102", key="ls_summer_concert"),
+            SourcePlan("Summer course in Library poster", "Library poster", "print", "Summer course", "extension 7289", False, extension="7289", key="ls_summer_library"),
             SourcePlan("All print adverts", "print", "print", placement="One number, extensions by advert", online=False, calls=5.0),
         ],
         [line], {"mb_office": ("Office", ["office@example.net"])}, phone.habits,
         hours=[main({"office Office": "Mon-Fri 10-19; Sat 9-14"}, season("summer", "Summer break", "2026-06-20", "2026-08-16", {"office": "Mon, Wed 10-14"}))],
-        extensions=Pattern(
-            topics={"1": "Trial lesson", "2": "Summer course"},
-            adverts={"01": "Concert program", "02": "School bus panel", "03": "Library poster"},
-        ),
+        extensions=Scheme("????"),
     )  # fmt: skip
 
 

@@ -158,7 +158,7 @@ def _world(
         client = Client(
             agency_id=agency.id, name=plan.name, country=plan.country, time_zone=plan.zone, city=plan.city,
             fail_safe=sorted(plan.habits)[0], created_at=now - timedelta(days=DAYS + 30), naming_pattern=NAMING,
-            extension_pattern=extensions.dump(plan.extensions) if plan.extensions.topics else {},
+            extension_pattern=extensions.dump(plan.extensions),
             rest_words=f"This number of {plan.name} is no longer in use. Please look for our new number on our website.",
         )  # fmt: skip
         clients[plan.name] = client
@@ -337,7 +337,7 @@ def _next_month(now: datetime, zone: str) -> datetime:
 
 def _key(source: SourcePlan) -> str:
     """The key that flows name a source by; the demo flows state two sources by key."""
-    return f"ls_{source.source.replace(' ', '_').lower()}"
+    return source.key or f"ls_{source.source.replace(' ', '_').lower()}"
 
 
 def _flow(

@@ -4,7 +4,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from ..core.flows.model.document import FlowDocument
-from ..core.numbers.extensions import Pattern
+from ..core.numbers.extensions import Scheme
 from ..core.people.directory import Person, Team
 from ..core.traffic.callers import PhoneHabit
 from .opening import HoursPlan
@@ -46,7 +46,7 @@ class SourcePlan:
     """A lead source: campaign tags, where people see it, and calls on an average day (0: no number yet).
 
     `was` had the number before, `then` has it from next month on; `silent` is days without a call until today, `rests`
-    days since the number was taken out of use.
+    days since the number was taken out of use; `key` is what flows name it by, unless that follows from its source.
     """
 
     name: str
@@ -64,6 +64,7 @@ class SourcePlan:
     rests: int = 0
     whisper: str = ""
     extension: str = ""
+    key: str = ""
 
 
 @dataclass(frozen=True)
@@ -80,7 +81,7 @@ class ClientPlan:
     mailboxes: dict[str, tuple[str, list[str]]]
     habits: dict[str, PhoneHabit]
     drafts: list[FlowDocument] = field(default_factory=list)
-    extensions: Pattern = field(default_factory=Pattern)
+    extensions: Scheme = field(default_factory=Scheme)
     hours: list[HoursPlan] = field(default_factory=list)
     people: dict[str, Person] = field(default_factory=dict)
     teams: dict[str, Team] = field(default_factory=dict)

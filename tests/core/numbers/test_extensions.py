@@ -1,68 +1,78 @@
-"""Extensions by series: every code means one thing, and what was given stays."""
+"""Extensions far apart: no slip of the finger makes one of another, and what was given stays."""
 
 from hypothesis import given
 from hypothesis import strategies as st
 
 from vokari.core.numbers import extensions
-from vokari.core.numbers.extensions import LONGEST, Pattern
+from vokari.core.numbers.extensions import APART, LONGEST, Scheme, differ, is_near, propose
 
-names = st.sampled_from(["Boats", "Trailers", "Sails", "Bay Skipper", "Van", "Radio", "boats"])
-shapes = st.tuples(st.integers(1, 3), st.integers(1, 3))
-
-
-@given(shapes, st.lists(st.tuples(names, names), max_size=25))
-def test_what_is_proposed_is_free_reads_back_and_keeps_what_was_given(
-    shape: tuple[int, int], wanted: list[tuple[str, str]]
-) -> None:
-    pattern, given_before = Pattern(*shape), dict[str, tuple[str, str]]()
-    for topic, advert in wanted:
-        proposed = extensions.propose(pattern, topic, advert, given_before)
-        if isinstance(proposed, str):
-            assert any((t.lower(), a.lower()) == (topic.lower(), advert.lower()) for t, a in given_before.values())
-            continue
-        pattern, extension = proposed
-        assert extension not in given_before
-        assert len(extension) == sum(shape) <= LONGEST
-        assert extension.isdigit()
-        meaning = extensions.read(pattern, extension)
-        assert meaning is not None
-        assert (meaning.topic_name.lower(), meaning.advert_name.lower()) == (topic.lower(), advert.lower())
-        given_before[extension] = (topic, advert)
-    for extension, (topic, advert) in given_before.items():
-        meaning = extensions.read(pattern, extension)
-        assert meaning is not None
-        assert (meaning.topic_name.lower(), meaning.advert_name.lower()) == (topic.lower(), advert.lower())
-    series = {extension[: shape[0]]: topic.lower() for extension, (topic, _) in given_before.items()}
-    assert len(set(series.values())) == len(series), "a series stands for one thing"
+codes = st.text("0123456789", min_size=2, max_size=4)
 
 
-def test_when_the_codes_run_out_a_sentence_says_so() -> None:
-    pattern = Pattern(1, 1)
-    for number in range(9):
-        made = extensions.propose(pattern, f"Topic {number}", "Van")
-        assert not isinstance(made, str)
-        pattern = made[0]
-    assert extensions.propose(pattern, "One more", "Van") == (
-        "All codes for things to advertise are in use: give them one digit more."
-    )
+@given(
+    st.sampled_from(["", "7???", "??", "9?1?"]),
+    st.integers(0, 40),
+    st.sets(codes, max_size=4),
+    st.sets(st.sampled_from("1234")),
+)
+def test_no_two_codes_are_nearer_than_two_digits(scheme: str, sources: int, printed: set[str], keys: set[str]) -> None:
+    taken, made = set(printed), list[str]()
+    for _ in range(30):
+        code = propose(Scheme(scheme), sources, taken, keys)
+        if code is None:
+            break
+        assert not any(is_near(code, one) for one in taken)
+        assert all(differ(code, one) >= APART for one in taken if len(one) == len(code))
+        assert (
+            all(place in (digit, "?") for place, digit in zip(scheme, code, strict=True)) if scheme else code.isdigit()
+        )
+        taken.add(code)
+        made.append(code)
+    assert len(set(made)) == len(made)
 
 
-def test_a_code_that_an_old_extension_uses_is_not_given_again() -> None:
-    made = extensions.propose(Pattern(1, 2), "Boats", "Van", {"101", "202"})
-    assert not isinstance(made, str)
-    assert made[1] == "303"
+@given(codes, st.data())
+def test_one_slip_of_the_finger_makes_a_near_code(code: str, data: st.DataObject) -> None:
+    """A wrong digit, two neighbors swapped, a digit left out or typed twice."""
+    at = data.draw(st.integers(0, len(code) - 1))
+    wrong = code[:at] + data.draw(st.sampled_from("0123456789")) + code[at + 1 :]
+    swapped = code[:at] + code[at + 1 : at + 2] + code[at] + code[at + 2 :]
+    for slip in (wrong, swapped, code[:at] + code[at + 1 :], code[:at] + code[at] + code[at:]):
+        assert slip == code or is_near(code, slip)
+        assert is_near(slip, code) == is_near(code, slip)
 
 
-@given(st.dictionaries(st.sampled_from(["1", "2", "3"]), names), st.dictionaries(st.sampled_from(["01", "02"]), names))
-def test_a_pattern_is_kept_as_it_is(topics: dict[str, str], adverts: dict[str, str]) -> None:
-    pattern = Pattern(1, 2, topics, adverts)
-    assert extensions.load(extensions.dump(pattern)) == pattern
-    assert extensions.load({}) == Pattern()
-    assert extensions.read(pattern, "9") is None
+def test_four_digits_unless_the_client_has_few_sources_or_codes_of_another_length() -> None:
+    assert [len(propose(Scheme(), sources, ()) or "") for sources in (3, 12, 13, 80)] == [3, 3, 4, 4]
+    assert len(propose(Scheme(), 80, ["123"]) or "") == 3
+    assert len(propose(Scheme("8?????"), 3, ["123"]) or "") == 6
 
 
-def test_lengths_that_no_menu_can_listen_for_are_refused() -> None:
-    assert extensions.problem_of(1, 2) == ""
-    assert extensions.problem_of(3, 3) == ""
-    assert "at most 6" in extensions.problem_of(4, 3)
-    assert "at least one digit" in extensions.problem_of(0, 2)
+def test_a_code_begins_with_no_key_of_a_menu_while_it_can() -> None:
+    assert (propose(Scheme(), 3, (), {"1", "2", "3", "4", "5", "6", "7", "9"}) or "")[0] == "8"
+    assert propose(Scheme(), 3, (), set("123456789")) is not None
+
+
+def test_hundreds_fit_and_when_codes_run_out_there_is_none() -> None:
+    """Of codes of n digits at most 10**(n-1) differ in two (the Singleton bound: R. Singleton, 1964)."""
+    taken = list[str]()
+    while code := propose(Scheme("??"), 3, taken):
+        taken.append(code)
+    assert 1 < len(taken) <= 10
+    many = list[str]()
+    for _ in range(300):
+        many.append(propose(Scheme(), 400, many) or "")
+    assert all(len(one) == 4 for one in many)
+
+
+def test_a_scheme_is_kept_and_one_of_before_goes_on_with_codes_of_its_length() -> None:
+    assert extensions.load(extensions.dump(Scheme("7???"))) == Scheme("7???")
+    assert extensions.load({}) == Scheme()
+    kept = {"topic_digits": 1, "advert_digits": 2, "topics": {"1": "Boats"}, "adverts": {"01": "Van"}}
+    assert extensions.load(kept) == Scheme("???")
+
+
+def test_schemes_that_no_menu_could_listen_for_are_refused() -> None:
+    assert [extensions.problem_of(one) for one in ("", "??", "7???", "?" * LONGEST)] == [""] * 4
+    for wrong in ("?", "7" * 7, "7a??", "77?"):
+        assert extensions.problem_of(wrong)

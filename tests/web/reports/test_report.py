@@ -101,7 +101,7 @@ def test_extensions_are_crossed_for_whoever_reads_the_report(busy: World, sign_i
     browser = sign_in("client_viewer")
     here = f"/clients/{busy.client.id}"
     assert "What is advertised" not in browser.get(f"{here}/report").text
-    extensions.add(busy.house, busy.actor, busy.client.id, "Boats", "Bay Skipper")
+    extensions.add(busy.house, busy.actor, busy.client.id, extensions.Wanted("Boats", "Bay Skipper"))
     page = browser.get(f"{here}/report").text
     assert "What is advertised, in which advert" in page
     assert "Bay Skipper" in page
@@ -113,15 +113,29 @@ def test_extensions_by_plain_forms(busy: World, sign_in: Callable[..., Browser])
     here = f"/clients/{busy.client.id}/extensions"
     menu = re.search(r'<option value="(\d+:m)"', browser.get(here).text)
     assert menu
-    form = {"do": "add", "topic": "Boats", "advert": "Van", "menu": menu.group(1)}
+    form = {"do": "add", "topic": "Boats", "advert": "Van", "code": "407", "menu": menu.group(1)}
     assert browser.submit(here, form).status_code == 303
     page = browser.get(here).text
-    assert '<span class="plate">101</span>' in page
+    assert '<span class="plate">407</span>' in page
     assert "Main line, What is it about" in page
     twice = browser.submit(here, form)
     assert twice.status_code == 422
-    assert "has the extension 101 already" in twice.text
-    assert browser.submit(here, {"do": "shape", "topic_digits": "9", "advert_digits": "2"}).status_code == 422
+    assert "has the extension 407 already" in twice.text
+    for code, sentence in (
+        ("408", "one slip of the finger from 407, Boats in Van"),
+        ("4x", "2 to 6 digits"),
+        ("407", "already"),
+    ):
+        refused = browser.submit(here, {**form, "advert": "Radio", "code": code})
+        assert refused.status_code == 422
+        assert sentence in refused.text
+        assert f'value="{code}"' in refused.text
+    assert browser.submit(here, {**form, "advert": "Radio", "code": "408", "near": "1"}).status_code == 303
+    assert browser.submit(here, {**form, "topic": "Lifts", "advert": "Poster", "code": ""}).status_code == 303
+    assert "3 places of the grid are empty" in browser.get(here).text
+    assert browser.submit(here, {"do": "fill", "menu": menu.group(1)}).status_code == 303
+    assert "places of the grid are empty" not in browser.get(here).text
+    assert browser.submit(here, {"do": "shape", "scheme": "7x??"}).status_code == 422
     assert browser.submit(here, {"do": "key", "source": "1", "menu": "x:y"}).status_code == 422
 
 

@@ -17,6 +17,7 @@ from vokari.work.hours import days, sets, shared_days
 from vokari.work.house.problems import Problem, Problems, Refused
 from vokari.work.house.views import ClientView, PersonView, TeamView
 from vokari.work.numbers import extensions, number_form, sources
+from vokari.work.numbers.extensions import Wanted
 from vokari.work.numbers.number_form import NumberForm
 from vokari.work.people import everybody, keeping, renumbering, replacing
 
@@ -208,7 +209,7 @@ def test_a_name_cannot_differ_from_its_document(world: World) -> None:
 def test_keys_added_to_one_menu_at_once_are_all_there(world: World) -> None:
     args = (world.house, world.actor, world.client.id)
     flow = world.flow(document(menu("m", {}), voicemail(), rescue="vm", name="Adverts", mark="AD"), live=False)
-    made = [extensions.add(*args, topic, "Leaflet") for topic in ("Lifts", "Moorings", "Storage", "Repairs")]
+    made = extensions.add(*args, *(Wanted(topic, "Leaflet") for topic in ("Lifts", "Moorings", "Storage", "Repairs")))
     at_once(*(lambda one=one: extensions.add_keys(*args, [one.id], flow.id, "m") for one in made))
     keys = {branch.keys for branch in drafts.opened(*args, flow.id).document.step("m").branches}
     assert keys == {one.extension for one in made}

@@ -1,95 +1,118 @@
-"""Extensions by series: the first digits say what is advertised, the rest in which advert, so that one number and one
-recording serve several adverts and each call still tells which. Common practice, no source."""
+"""Extensions printed in adverts: one number and one recording serve many adverts, and each call still tells which.
 
-from collections.abc import Collection, Mapping
-from dataclasses import dataclass, field, replace
+Codes are far apart, so that one slip of the finger (a wrong digit, two swapped, one left out) never credits another advert.
+Common practice, no source.
+"""
+
+from collections.abc import Collection, Iterator, Mapping
+from dataclasses import dataclass
+from itertools import islice
 from typing import Any
 
 LONGEST = 6
 """Digits that a menu can listen for; see the keys of `core.flows.values`."""
+USUAL, FEW_USUAL = 4, 3
+"""Digits of a code, and those of a client with few lead sources."""
+FEW = 12
+"""So many lead sources are few."""
+APART = 2
+"""In so many digits any two codes differ."""
+FREE = "?"
+LEAP, TRIED = 6_180_339, 600
+"""How far apart the codes lie that are tried one after the other (it has no divisor in common with 10), and how many are compared."""
 
 
 @dataclass(frozen=True, slots=True)
-class Pattern:
-    """How many digits stand for what is advertised and how many for the advert, and what each code means."""
+class Scheme:
+    """How a client's codes are made: digits stand as they are, ? is a digit that is chosen; empty for the usual way."""
 
-    topic_digits: int = 1
-    advert_digits: int = 2
-    topics: Mapping[str, str] = field(default_factory=dict)
-    adverts: Mapping[str, str] = field(default_factory=dict)
+    typed: str = ""
 
-    @property
-    def length(self) -> int:
-        return self.topic_digits + self.advert_digits
-
-
-@dataclass(frozen=True, slots=True)
-class Meaning:
-    """What an extension says: the codes and their names."""
-
-    topic: str
-    advert: str
-    topic_name: str
-    advert_name: str
+    def length(self, sources: int, taken: Collection[str]) -> int:
+        """How many digits the next code has: as many as the scheme or the codes there are, else as is usual."""
+        if self.typed:
+            return len(self.typed)
+        if taken:
+            return max(len(one) for one in taken)
+        return USUAL if sources > FEW else FEW_USUAL
 
 
-def load(raw: Mapping[str, Any]) -> Pattern:
-    """The pattern as a client keeps it; the usual one where none was kept."""
-    return Pattern(
-        int(raw.get("topic_digits", 1)), int(raw.get("advert_digits", 2)), dict(raw.get("topics", {})),
-        dict(raw.get("adverts", {})),
-    )  # fmt: skip
+def load(raw: Mapping[str, Any]) -> Scheme:
+    """The scheme as a client keeps it; one that was kept as two numbers of digits goes on with codes of that length."""
+    if "topic_digits" in raw:
+        return Scheme(FREE * (int(raw["topic_digits"]) + int(raw.get("advert_digits", 2))))
+    return Scheme(str(raw.get("scheme", "")))
 
 
-def dump(pattern: Pattern) -> dict[str, Any]:
-    """The pattern JSON-ready."""
-    return {
-        "topic_digits": pattern.topic_digits, "advert_digits": pattern.advert_digits, "topics": dict(pattern.topics),
-        "adverts": dict(pattern.adverts),
-    }  # fmt: skip
+def dump(scheme: Scheme) -> dict[str, Any]:
+    """The scheme JSON-ready."""
+    return {"scheme": scheme.typed}
 
 
-def problem_of(topic_digits: int, advert_digits: int) -> str:
-    """Why a pattern cannot have these lengths, as a sentence; empty when it can."""
-    if topic_digits < 1 or advert_digits < 1:
-        return "Each part has at least one digit."
-    return f"An extension has at most {LONGEST} digits." if topic_digits + advert_digits > LONGEST else ""
+def problem_of(scheme: str) -> str:
+    """Why a scheme cannot be used, as a sentence; empty when it can."""
+    if not scheme:
+        return ""
+    if set(scheme) - set("0123456789" + FREE) or not 2 <= len(scheme) <= LONGEST:
+        return f"Write 2 to {LONGEST} places, each a digit or {FREE} for a free one: 7{FREE * 3}."
+    if scheme.count(FREE) < APART:
+        return f"Leave at least {APART} places free: codes differ in {APART} digits."
+    return ""
 
 
-def read(pattern: Pattern, extension: str) -> Meaning | None:
-    """What an extension means; None for one of another length or of unknown codes."""
-    topic, advert = extension[: pattern.topic_digits], extension[pattern.topic_digits :]
-    if len(extension) != pattern.length or topic not in pattern.topics or advert not in pattern.adverts:
-        return None
-    return Meaning(topic, advert, pattern.topics[topic], pattern.adverts[advert])
+def differ(one: str, other: str) -> int:
+    """In how many digits two codes of one length differ (Hamming distance)."""
+    return sum(a != b for a, b in zip(one, other, strict=True))
 
 
-def propose(pattern: Pattern, topic: str, advert: str, taken: Collection[str] = ()) -> tuple[Pattern, str] | str:
-    """The extension for something advertised in an advert, with the pattern that knows both names from then on.
-
-    A name that is known keeps its code; a new one gets the next free code, counting from 1, that no extension in
-    `taken` uses. A sentence says why there is none.
-    """
-    topics = _coded(pattern.topics, topic, pattern.topic_digits, {one[: pattern.topic_digits] for one in taken})
-    adverts = _coded(pattern.adverts, advert, pattern.advert_digits, {one[pattern.topic_digits :] for one in taken})
-    if topics is None or adverts is None:
-        what = "things to advertise" if topics is None else "adverts"
-        return f"All codes for {what} are in use: give them one digit more."
-    extension = topics[1] + adverts[1]
-    if extension in taken:
-        return f"{topic} in {advert} has the extension {extension} already."
-    return replace(pattern, topics=topics[0], adverts=adverts[0]), extension
+def is_near(one: str, other: str) -> bool:
+    """Whether one slip makes one code of another: a wrong digit, two neighbors swapped, a digit left out or typed twice. Codes of
+    which one begins another are near as well."""
+    if len(one) == len(other):
+        if differ(one, other) < APART:
+            return True
+        swaps = (one[:n] + one[n + 1] + one[n] + one[n + 2 :] for n in range(len(one) - 1))
+        return other in swaps
+    short, long = sorted((one, other), key=len)
+    return long.startswith(short) or (
+        len(long) - len(short) == 1 and any(long[:n] + long[n + 1 :] == short for n in range(len(long)))
+    )
 
 
-def _coded(
-    known: Mapping[str, str], name: str, digits: int, used: Collection[str]
-) -> tuple[dict[str, str], str] | None:
-    """The codes with one for this name, and that code; None where all are in use."""
-    for code, words in known.items():
-        if words.lower() == name.lower():
-            return dict(known), code
-    for number in range(1, 10**digits):
-        code = f"{number:0{digits}d}"
-        if code not in known and code not in used:
-            return {**known, code: name}, code
-    return None
+def nearest(code: str, taken: Collection[str]) -> str | None:
+    """A code among those taken that one slip makes of this one; None where there is none."""
+    return next((one for one in sorted(taken) if is_near(code, one)), None)
+
+
+def neighbors(code: str) -> Iterator[str]:
+    """All codes of the same length that one slip makes of a code, and the code itself."""
+    yield code
+    for n, digit in enumerate(code):
+        yield from (code[:n] + other + code[n + 1 :] for other in "0123456789" if other != digit)
+        yield code[:n] + code[n + 1 : n + 2] + digit + code[n + 2 :]
+
+
+def propose(scheme: Scheme, sources: int, taken: Collection[str], keys: Collection[str] = ()) -> str | None:
+    """The next code: far from all others, with few digits twice, and if it can be beginning with none of `keys`, which menus listen
+    for already. None where the scheme has no code left that no slip makes of another."""
+    length = scheme.length(sources, taken)
+    alike = [one for one in taken if len(one) == length]
+    unlike = [one for one in taken if len(one) != length]
+    near = {other for one in alike for other in neighbors(one)}
+    free = (one for one in _codes(scheme.typed or FREE * length) if one not in near)
+    fitting = islice((one for one in free if not any(is_near(one, other) for other in unlike)), TRIED)
+
+    def rank(code: str) -> tuple[bool, int, int, str]:
+        distance = min((differ(code, one) for one in alike), default=length)
+        return (code[0] in keys or code[0] == "0", -distance, length - len(set(code)), code)
+
+    return min(fitting, key=rank, default=None)
+
+
+def _codes(pattern: str) -> Iterator[str]:
+    """Every code of a pattern, once, in an order that leaps through all of them."""
+    places = [n for n, one in enumerate(pattern) if one == FREE]
+    size = 10 ** len(places)
+    for n in range(size):
+        digits = iter(f"{n * LEAP % size:0{len(places)}d}")
+        yield "".join(next(digits) if one == FREE else one for one in pattern)

@@ -1,4 +1,4 @@
-"""Extensions: the pattern, the grid of what is advertised where, and keys for menus."""
+"""Extensions: how codes are made, the grid of what is advertised where, and keys for menus."""
 
 from typing import Any
 
@@ -9,6 +9,7 @@ from ...core import asked
 from ...work.house.problems import Problem, Problems
 from ...work.house.views import LeadSourceView
 from ...work.numbers import extensions
+from ...work.numbers.extensions import Wanted
 from ..doors import Form, Id, Signed, at_once, house_of
 from ..pages import Pages, by_field, go
 
@@ -39,21 +40,25 @@ def _show(
 
 @router.post("/clients/{client_id}/extensions")
 def change(request: Request, posted: Form, client_id: Id) -> Response:
-    """Sets the pattern, adds a lead source with the next free extension, or adds keys to a menu."""
+    """Sets how codes are made, adds a lead source with one, fills the grid, or adds keys to a menu."""
     house, actor = house_of(request), posted.actor
-    typed = {name: posted.text(name) for name in ("topic", "advert", "medium", "menu")}
+    typed = {name: posted.text(name) for name in ("topic", "advert", "medium", "menu", "code", "scheme")}
     flow, _, step = typed["menu"].partition(":")
     problems: Problems = []
     match posted.text("do"):
         case "shape":
-            digits = (posted.whole("topic_digits") or 0, posted.whole("advert_digits") or 0)
-            problems = extensions.shape(house, actor, client_id, *digits)
-        case "add":
-            added = extensions.add(house, actor, client_id, typed["topic"], typed["advert"], typed["medium"])
-            if not isinstance(added, LeadSourceView):
-                problems = added
-            elif typed["menu"]:
-                problems = _add_keys(request, actor, client_id, [added.id], flow, step)
+            problems = extensions.shape(house, actor, client_id, typed["scheme"])
+        case "add" | "fill":
+            wanted = [
+                Wanted(typed["topic"], typed["advert"], typed["medium"], typed["code"], bool(posted.text("near")))
+            ]
+            if posted.text("do") == "fill":
+                wanted = [Wanted(*one) for one in extensions.grid(house, actor, client_id).missing]
+            added = extensions.add(house, actor, client_id, *wanted)
+            made = [one for one in added if isinstance(one, LeadSourceView)]
+            problems = [one for one in added if isinstance(one, Problem)]
+            if made and typed["menu"]:
+                problems = _add_keys(request, actor, client_id, [one.id for one in made], flow, step)
         case _:
             extensions.menus(house, actor, client_id)
             problems = _add_keys(request, actor, client_id, posted.ids("source"), flow, step)
