@@ -3,7 +3,7 @@
 import uuid
 from typing import Any
 
-from sqlalchemy import BigInteger, Computed, ForeignKey, Index, func, text
+from sqlalchemy import BigInteger, ColumnElement, Computed, ForeignKey, Index, and_, func, text
 from sqlalchemy.dialects.postgresql import ARRAY, JSONB, TEXT, UUID
 from sqlalchemy.orm import Mapped, mapped_column
 
@@ -12,12 +12,16 @@ from .base import AgencyId, Base, ClientId, Id, Instant, Json, parts_of
 
 class CallFlow(Base):
     """A call flow: its draft as it stands (`revision` counts edits), whose name and mark the database reads out of it, and the
-    version that is live, with the keys of the lead sources that its branches state."""
+    version that is live, with the keys of the lead sources that its branches state. One that was removed can be brought back."""
 
     __tablename__ = "flows"
     __mapper_args__ = {"eager_defaults": True}
     __table_args__ = (
-        Index("uq_flows_client_id_name", "client_id", func.lower(text("name")), unique=True), parts_of("flows", "name"),
+        Index(
+            "uq_flows_client_id_name", "client_id", func.lower(text("name")), unique=True,
+            postgresql_where=text("removed_at IS NULL"),
+        ),
+        parts_of("flows", "name"),
     )  # fmt: skip
 
     id: Mapped[Id]
@@ -31,6 +35,12 @@ class CallFlow(Base):
         BigInteger, ForeignKey("flow_versions.id", use_alter=True, name="fk_flows_live_version_id")
     )
     stated: Mapped[list[str]] = mapped_column(ARRAY(TEXT), default=list)
+    removed_at: Mapped[Instant | None]
+
+    @classmethod
+    def of(cls, client_id: int) -> ColumnElement[bool]:
+        """Whether a flow is one of a client's that was not removed."""
+        return and_(cls.client_id == client_id, cls.removed_at.is_(None))
 
 
 class DraftEdit(Base):

@@ -122,10 +122,8 @@ def test_intervals_are_moved_stretched_and_removed() -> None:
     assert write_week(painting.replace(before, 0, span, 6, 1380, 1500)) == "Mon 13:00-16:00; Sun 23:00-01:00"
 
 
-def test_a_day_is_copied_and_presets_fill_the_week() -> None:
+def test_a_day_is_copied() -> None:
     before = week(desk="Mon 8-12; Tue 9-10", shop="Mon 13-16")
     copied = painting.copy_day(before, 0, [1, 2, 5])
     assert write_week(painting.of_period(copied, "desk")) == "Mon-Wed, Sat 08:00-12:00"
     assert write_week(painting.of_period(copied, "shop")) == "Mon-Wed, Sat 13:00-16:00"
-    assert write_week(painting.weekdays(before, "desk")) == "Mon-Fri 09:00-17:00"
-    assert write_week(painting.round_the_clock(before, "shop")) == "Daily 00:00-24:00"

@@ -10,7 +10,7 @@ from tests.hours import closed, week
 from tests.web.conftest import Browser
 from tests.world import World
 from vokari.core.hours.document import Hours, OneOff, PublicHolidays, Season
-from vokari.core.hours.typed import write_week
+from vokari.core.hours.typed import read_week, write_week
 from vokari.store.hours import HoursSet
 from vokari.work.hours import days, sets, shared_days, switches
 from vokari.work.house.views import ExceptionListView, HoursSetView
@@ -93,17 +93,16 @@ def test_gestures_paint_move_stretch_cut_and_are_taken_back(painter: Painter, wo
     assert write_week(stored(world, opening).week) == "Mon-Fri 09:00-17:00; Sat 09:00-13:00", "nothing is saved yet"
 
 
-def test_a_day_is_copied_and_presets_paint_the_week(painter: Painter) -> None:
+def test_a_day_is_copied_and_usual_weeks_are_proposed(painter: Painter) -> None:
     painter("paint", brush="desk", day=0, start=420, end=540)
     painter("copy", **{"from": 0, "to": 5})
     assert painter.texts["desk"] == "Mon, Sat 07:00-17:00; Tue-Fri 09:00-17:00"
     assert painter.texts["shop"] == ""
-    painter("weekdays", brush="shop")
-    assert painter.texts == {"desk": "Mon 07:00-09:00; Sat 07:00-17:00", "shop": "Mon-Fri 09:00-17:00"}
-    painter("clock", brush="desk")
-    assert painter.texts == {"desk": "Daily 00:00-24:00", "shop": ""}
-    painter("clear")
-    assert painter.texts == {"desk": "", "shop": ""}
+    offered = re.findall(
+        r'<option value="([^"]*)">', re.search(r'<datalist id="usual-weeks">.*?</datalist>', painter.text, re.S)[0]
+    )
+    assert offered
+    assert not [one for one in offered if isinstance(read_week(one, "shop"), str)], "each can be taken as it stands"
 
 
 def test_like_another_set_takes_its_periods_by_name(painter: Painter, world: World, opening: HoursSet) -> None:
@@ -337,7 +336,9 @@ def test_a_season_of_a_shared_list_is_of_each_sets_first_period(
     made = shared_days.name_list(world.house, world.actor, None, "Seasons")
     assert isinstance(made, ExceptionListView)
     page = Painter(browser, f"/exceptions/{made.id}/new?kind=season")
-    painted = browser.submit("/exceptions/paint", {**page.fields, "do": "weekdays", "brush": "first"}, headers=HTMX)
+    painted = browser.submit(
+        "/exceptions/paint", {**page.fields, "p-first": "Mon-Fri 9-17", "do": "copy"}, headers=HTMX
+    )
     assert "Mon-Fri 09:00-17:00" in painted.text
     form = {**page.fields, "kind": "season", "first": "2027-06-01", "last": "2027-06-30", "p-first": "Mon-Fri 9-17"}
     assert browser.submit(f"/exceptions/{made.id}/new", form).status_code == 200

@@ -44,19 +44,6 @@ def copy_day(week: Sequence[Day], source: int, targets: Iterable[int]) -> tuple[
     return painted
 
 
-def round_the_clock(week: Sequence[Day], period: str) -> tuple[Day, ...]:
-    """One period all the time."""
-    return tuple((Span(period=period, start=0, end=DAY),) for _ in week)
-
-
-def weekdays(week: Sequence[Day], period: str, start: int = 9 * 60, end: int = 17 * 60) -> tuple[Day, ...]:
-    """One period from Monday to Friday at the same times, over whatever else is there; its own other times go."""
-    kept = tuple(tuple(span for span in day if span.period != period) for day in week)
-    for day in range(5):
-        kept = paint(kept, period, day, start, end)
-    return kept
-
-
 def of_period(week: Sequence[Day], period: str) -> tuple[Day, ...]:
     """The days with the spans of one period only."""
     return tuple(tuple(span for span in day if span.period == period) for day in week)

@@ -9,7 +9,7 @@ from ...core.people import meaning
 from ...formats.brought import KINDS
 from ...work.agency import clients
 from ...work.agency.access import NotFound
-from ...work.flows import bringing, drafts, files, versions
+from ...work.flows import bringing, drafts, files, removing, versions
 from ...work.flows.versions import Stopped
 from ...work.house.views import CallFlowView
 from ...work.people import meanings
@@ -41,6 +41,7 @@ def _list(request: Request, signed: Signed, client_id: int, status: int = 200, *
         status=status,
         flows=flows,
         differs=drafts.differs,
+        gone=removing.removed(house, signed.actor, client_id),
         **{**defaults, **values},
     )
     return response
@@ -61,6 +62,16 @@ def duplicate(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Res
     """Makes a copy of a flow's draft, and opens its sheet."""
     made = drafts.duplicate(house_of(request), posted.actor, client_id, flow_id)
     return go(request, f"/clients/{client_id}/flows/{made.id}")
+
+
+@router.post("/clients/{client_id}/flows/{flow_id}/removal")
+def remove(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response:
+    """Removes a flow, or brings one back."""
+    do = removing.bring_back if posted.text("do") == "back" else removing.remove
+    problems = do(house_of(request), posted.actor, client_id, flow_id)
+    if problems:
+        return _list(request, posted.signed, client_id, 422, errors=by_field(problems))
+    return go(request, f"/clients/{client_id}/flows")
 
 
 @router.post("/clients/{client_id}/flows/import")

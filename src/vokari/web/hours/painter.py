@@ -17,6 +17,8 @@ Line = tuple[str, str, str]
 
 MOST_PERIODS = 24
 UNDO_MOST = 40
+USUAL_WEEKS = ("Mon-Fri 9-17", "Mon-Fri 8-12, 13-17", "Mon-Sat 9-18", "Mon-Fri 9-17; Sat 9-13", "Daily 0-24")
+"""What an empty field of times proposes."""
 
 
 @dataclass
@@ -130,12 +132,6 @@ def _changed(posted: Posted, old: Painting, do: str, like: Hours | None) -> Pain
             source = posted.whole("from") or 0
             targets = [int(one) for one in posted.form.getlist("to") if one in set("0123456")]
             return old.with_week(painting.copy_day(week, source % 7, [one for one in targets if one != source]))
-        case "clock" if brush != CLOSED:
-            return old.with_week(painting.round_the_clock(week, brush))
-        case "weekdays" if brush != CLOSED:
-            return old.with_week(painting.weekdays(week, brush))
-        case "clear":
-            return old.with_week(EMPTY_WEEK)
         case "like" if like is not None:
             return _like(old, like)
         case "add" if not old.fixed and len(old.lines) < MOST_PERIODS:
@@ -177,7 +173,7 @@ def context(made: Painting, like: Mapping[int, str] | None = None) -> dict[str, 
         "painting": made, "period_rows": rows, "picture": drawing.draw(made.week, order, names), "sizes": drawing,
         "clash": f"{clash}." if clash else "", "day_names": DAY_NAMES, "snaps": painting.SNAPS, "like_sets": like or {},
         "total_open": words.length(open_minutes(made.week)), "past": json.dumps(made.past), "future": json.dumps(made.future),
-        "last": json.dumps(made.lines), "closed_brush": CLOSED,
+        "last": json.dumps(made.lines), "closed_brush": CLOSED, "usual_weeks": USUAL_WEEKS,
     }  # fmt: skip
 
 

@@ -125,7 +125,9 @@ def _found() -> CompoundSelect[*tuple[Any, ...]]:
     rested = _rows("rest_over", TrackingNumber.client_id, of=TrackingNumber.id, words=TrackingNumber.e164)
     has_number = select(Assignment.id).where(Assignment.source_id == LeadSource.id, _runs_on()).exists()
     stated = select(CallFlow.id).where(
-        CallFlow.client_id == LeadSource.client_id, LeadSource.key == any_(CallFlow.stated)
+        CallFlow.client_id == LeadSource.client_id,
+        CallFlow.removed_at.is_(None),
+        LeadSource.key == any_(CallFlow.stated),
     )
     no_number = _rows("no_number", LeadSource.client_id, words=LeadSource.name)
     differences = _rows(

@@ -67,7 +67,11 @@ def _by_name(session: Session, actor: Actor, text: str) -> Iterator[Hit]:
     flows = session.execute(
         select(CallFlow.id, CallFlow.mark, CallFlow.name, Client)
         .join(Client, Client.id == CallFlow.client_id)
-        .where(CallFlow.agency_id == actor.agency_id, or_(_like(CallFlow.name, text), CallFlow.mark == text.upper()))
+        .where(
+            CallFlow.agency_id == actor.agency_id,
+            CallFlow.removed_at.is_(None),
+            or_(_like(CallFlow.name, text), CallFlow.mark == text.upper()),
+        )
         .order_by(func.lower(CallFlow.name), Client.name)
         .limit(MOST)
     )

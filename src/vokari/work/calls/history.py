@@ -278,11 +278,19 @@ def one(house: House, actor: Actor, client_id: int, call_id: uuid.UUID) -> CallP
         return CallPage(
             client=ClientView.of(client), call=CallView.maybe(call), live=LiveCallView.maybe(live), document=document, names=names,
             back=_back(session, house, call) if call else Back(), version=FlowVersionView.maybe(version),
-            flow=flow_names(session, client_id).get(version.flow_id) if version else None, number=number.e164 if number else "",
+            flow=_flow_of(session, version), number=number.e164 if number else "",
             source=LeadSourceView.maybe(source), entries=entries,
             messages=VoiceMessageView.all(session.execute(select(*VoiceMessageView.columns(VoiceMessage)).where(VoiceMessage.call_id == call_id).order_by(VoiceMessage.id))),
             recordings=CallRecordingView.all(session.execute(select(*CallRecordingView.columns(CallRecording)).where(CallRecording.call_id == call_id).order_by(CallRecording.id))),
         )  # fmt: skip
+
+
+def _flow_of(session: Session, version: FlowVersion | None) -> FlowNameView | None:
+    """The flow of a version, also one that was removed since."""
+    if version is None:
+        return None
+    flow = session.execute(select(*FlowNameView.columns(CallFlow)).where(CallFlow.id == version.flow_id)).first()
+    return FlowNameView.of(flow) if flow else None
 
 
 def _back(session: Session, house: House, call: Call) -> Back:

@@ -176,8 +176,8 @@ def _addresses_of(session: Session, client: Client) -> set[str]:
     query = text(
         "SELECT unnest(tell) FROM mailboxes WHERE client_id = :client UNION SELECT document ->> 'email' FROM people"
         " WHERE client_id = :client AND removed_at IS NULL UNION SELECT jsonb_path_query(draft, '$.steps[*].url') #>> '{}'"
-        " FROM flows WHERE client_id = :client UNION SELECT jsonb_path_query(draft, '$.steps[*].to[*].of') #>> '{}'"
-        " FROM flows WHERE client_id = :client"
+        " FROM flows WHERE client_id = :client AND removed_at IS NULL UNION SELECT jsonb_path_query(draft, '$.steps[*].to[*].of') #>> '{}'"
+        " FROM flows WHERE client_id = :client AND removed_at IS NULL"
     )
     return {one for one in session.scalars(query, {"client": client.id}) if one}
 

@@ -117,7 +117,7 @@ def listed(house: House, actor: Actor, client_id: int) -> list[tuple[CallFlowVie
         query = (
             select(CallFlow, FlowVersion, count)
             .outerjoin(FlowVersion, FlowVersion.id == CallFlow.live_version_id)
-            .where(CallFlow.client_id == client_id)
+            .where(CallFlow.of(client_id))
             .order_by(func.lower(CallFlow.name))
         )
         return [
@@ -156,7 +156,7 @@ def duplicate(house: House, actor: Actor, client_id: int, flow_id: int) -> CallF
     with house.begin() as session:
         allow(session, actor, client_id, "work", changing=True)
         flow = own_flow(session, client_id, flow_id)
-        others = session.execute(select(CallFlow.name, CallFlow.mark).where(CallFlow.client_id == client_id)).all()
+        others = session.execute(select(CallFlow.name, CallFlow.mark).where(CallFlow.of(client_id))).all()
         names, marks = {one.name.lower() for one in others}, {one.mark for one in others}
         document = FlowDocument.model_validate(flow.draft)
         words = (f"{document.name[:50]} copy{n}" for n in ("", *(f" {n}" for n in range(2, 1000))))
@@ -269,10 +269,10 @@ def history(
         return [(DraftEditView.of(entry), name) for entry, name in session.execute(query)]
 
 
-def own_flow(session: Session, client_id: int, flow_id: int, *, lock: bool = False) -> CallFlow:
-    """A flow of this client; raises NotFound for any other."""
+def own_flow(session: Session, client_id: int, flow_id: int, *, lock: bool = False, removed: bool = False) -> CallFlow:
+    """A flow of this client, or one that was removed; raises NotFound for any other."""
     flow = session.get(CallFlow, flow_id, with_for_update=lock)
-    if flow is None or flow.client_id != client_id:
+    if flow is None or flow.client_id != client_id or (flow.removed_at is not None) != removed:
         raise NotFound
     return flow
 

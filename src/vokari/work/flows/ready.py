@@ -9,7 +9,9 @@ from ...core.flows.running.flow import Flow
 from ..house.house import House
 
 _VERSION = text("SELECT document FROM flow_versions WHERE id = :id")
-_LIVE = text("SELECT live_version_id FROM flows WHERE client_id = :client AND live_version_id IS NOT NULL")
+_LIVE = text(
+    "SELECT live_version_id FROM flows WHERE client_id = :client AND live_version_id IS NOT NULL AND removed_at IS NULL"
+)
 
 
 def version(session: Session, house: House, version_id: int) -> Flow:

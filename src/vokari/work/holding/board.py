@@ -120,7 +120,7 @@ def _live_steps(session: Session, client_id: int) -> tuple[dict[tuple[int, str],
     query = (
         select(CallFlow, FlowVersion.document)
         .outerjoin(FlowVersion, FlowVersion.id == CallFlow.live_version_id)
-        .where(CallFlow.client_id == client_id)
+        .where(CallFlow.of(client_id))
     )
     steps: dict[tuple[int, str], HoldLine] = {}
     flows: dict[int, str] = {}

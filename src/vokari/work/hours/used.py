@@ -56,7 +56,7 @@ def covers(house: House, actor: Actor, client_id: int, hours_id: int) -> list[Ri
         now = house.now()
         tables = ready.Standings(session, house, client_id, now).tables()
         found = []
-        for flow in session.scalars(select(CallFlow).where(CallFlow.client_id == client_id).order_by(CallFlow.name)):
+        for flow in session.scalars(select(CallFlow).where(CallFlow.of(client_id)).order_by(CallFlow.name)):
             document = FlowDocument.model_validate(flow.draft)
             order = numbers(document)
             for step in document.steps:
@@ -81,7 +81,7 @@ def places_by_key(session: Session, client_id: int) -> dict[str, list[Place]]:
     query = (
         select(CallFlow, FlowVersion.document)
         .outerjoin(FlowVersion, FlowVersion.id == CallFlow.live_version_id)
-        .where(CallFlow.client_id == client_id)
+        .where(CallFlow.of(client_id))
         .order_by(CallFlow.name)
     )
     for flow, live in session.execute(query):

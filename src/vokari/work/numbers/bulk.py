@@ -173,7 +173,7 @@ def _look(session: Session, house: House, client: Client, number_ids: Sequence[i
         span = next((one for one in spans if one.covers(now)), None)
         if span is not None and span.source_id in sources:
             holders[number_id] = Holding(sources[span.source_id], span.since, span.until)
-    flows = session.execute(select(CallFlow.id, CallFlow.name).where(CallFlow.client_id == client.id))
+    flows = session.execute(select(CallFlow.id, CallFlow.name).where(CallFlow.of(client.id)))
     return _Looked(client, numbers, holders, sources, {row.id: row.name for row in flows})
 
 

@@ -121,7 +121,7 @@ def menus(house: House, actor: Actor, client_id: int) -> list[MenuChoice]:
     """The menus of a client's drafts."""
     with house.begin() as session:
         allow(session, actor, client_id, "work")
-        flows = session.scalars(select(CallFlow).where(CallFlow.client_id == client_id).order_by(CallFlow.name)).all()
+        flows = session.scalars(select(CallFlow).where(CallFlow.of(client_id)).order_by(CallFlow.name)).all()
     return [
         MenuChoice(CallFlowView.of(flow), step)
         for flow in flows
@@ -234,7 +234,7 @@ def _code(
 
 def _single_keys(session: Session, client_id: int) -> set[str]:
     """The single keys that menus of the client's drafts listen for."""
-    drafted = session.scalars(select(CallFlow.draft).where(CallFlow.client_id == client_id))
+    drafted = session.scalars(select(CallFlow.draft).where(CallFlow.of(client_id)))
     menus = (step for raw in drafted for step in raw["steps"] if step["kind"] == "menu")
     return {branch["keys"] for menu in menus for branch in menu["branches"] if len(branch["keys"]) == 1}
 

@@ -82,7 +82,7 @@ def flow_names(session: Session, client_id: int) -> dict[int, FlowNameView]:
     """A client's flows by id, without what is in them."""
 
     def read() -> dict[int, FlowNameView]:
-        rows = session.execute(select(*FlowNameView.columns(CallFlow)).where(CallFlow.client_id == client_id))
+        rows = session.execute(select(*FlowNameView.columns(CallFlow)).where(CallFlow.of(client_id)))
         return {flow.id: flow for flow in FlowNameView.all(rows)}
 
     return once(session, ("flow names", client_id), read)

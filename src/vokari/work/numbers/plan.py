@@ -198,7 +198,7 @@ def _keys(session: Session, client_id: int, by_key: dict[str, LeadSourceView]) -
     rows = session.execute(
         select(CallFlow.id, FlowVersion.document)
         .join(FlowVersion, FlowVersion.id == CallFlow.live_version_id)
-        .where(CallFlow.client_id == client_id, func.cardinality(CallFlow.stated) > 0)
+        .where(CallFlow.of(client_id), func.cardinality(CallFlow.stated) > 0)
     )
     for flow_id, document in rows:
         stated = [

@@ -135,7 +135,7 @@ def places_of(session: Session, client_id: int) -> dict[str, list[Place]]:
     query = (
         select(CallFlow, FlowVersion.document)
         .outerjoin(FlowVersion, FlowVersion.id == CallFlow.live_version_id)
-        .where(CallFlow.client_id == client_id)
+        .where(CallFlow.of(client_id))
         .order_by(CallFlow.name)
     )
     for flow, live in session.execute(query):

@@ -73,7 +73,7 @@ def of_team(house: House, actor: Actor, client_id: int, team_id: int) -> Means:
             raise NotFound
         steps: Steps = {}
         guarded = False
-        for flow in session.scalars(select(CallFlow).where(CallFlow.client_id == client_id)):
+        for flow in session.scalars(select(CallFlow).where(CallFlow.of(client_id))):
             for use in uses.uses(FlowDocument.model_validate(flow.draft)):
                 if use.key == row.key and isinstance(use.step, Ring | HoldLine):
                     steps.setdefault(flow.id, []).append(use.step.id)

@@ -51,7 +51,7 @@ def _having(session: Session, client: Client, to: str) -> tuple[list[PersonRow],
     flows = (
         select(CallFlow, FlowVersion.document)
         .outerjoin(FlowVersion, FlowVersion.id == CallFlow.live_version_id)
-        .where(CallFlow.client_id == client.id)
+        .where(CallFlow.of(client.id))
         .order_by(CallFlow.name)
     )
     return (

@@ -41,7 +41,7 @@ def replace(
         if old.id == new.id:
             return refused("by", "Choose somebody else.")
         done = []
-        query = select(CallFlow).where(CallFlow.client_id == client_id, CallFlow.id.in_(flows)).order_by(CallFlow.id)
+        query = select(CallFlow).where(CallFlow.of(client_id), CallFlow.id.in_(flows)).order_by(CallFlow.id)
         chosen = session.scalars(query.with_for_update()).all()
         for row in session.scalars(of_client(TeamRow, client_id)):
             if within is not None and f"team:{row.name}" not in within:

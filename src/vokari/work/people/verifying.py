@@ -267,7 +267,7 @@ def destinations_of(session: Session, house: House, client_id: int) -> dict[str,
     query = (
         select(CallFlow.draft, FlowVersion.document)
         .outerjoin(FlowVersion, FlowVersion.id == CallFlow.live_version_id)
-        .where(CallFlow.client_id == client_id)
+        .where(CallFlow.of(client_id))
         .order_by(CallFlow.name)
     )
     raw = [one for pair in session.execute(query) for one in pair if one]

@@ -1,4 +1,4 @@
-"""Calls that an answering service took, open until somebody dealt with them; and what was spent on campaigns"""
+"""Calls that an answering service took, open until somebody dealt with them; flows that were removed"""
 
 import sqlalchemy as sa
 from alembic import op
@@ -28,7 +28,16 @@ def upgrade() -> None:
         ["agency_id", "client_id"],
         postgresql_where=sa.text("dealt_at IS NULL"),
     )
+    op.add_column("flows", sa.Column("removed_at", sa.DateTime(timezone=True), nullable=True))
+    op.drop_index("uq_flows_client_id_name", "flows")
+    op.create_index(
+        "uq_flows_client_id_name", "flows", ["client_id", sa.text("lower(name)")], unique=True,
+        postgresql_where=sa.text("removed_at IS NULL"),
+    )  # fmt: skip
 
 
 def downgrade() -> None:
+    op.drop_index("uq_flows_client_id_name", "flows")
+    op.drop_column("flows", "removed_at")
+    op.create_index("uq_flows_client_id_name", "flows", ["client_id", sa.text("lower(name)")], unique=True)
     op.drop_table("service_calls")
