@@ -142,6 +142,7 @@ def filled(world: World, called: str) -> Ids:
             "other": other.id, "other_number": other.e164, "wanting": wanting.id, "asked_for": wanting.asked_for[0], "ben": ben.id, "job": job,
             "switch": switch.id, "sources": [one.id for one in sources.lead_sources(*args)], "ada_key": ada.key, "phone": f"{area}6{last}",
             "speech": speech.sound(world.house, "Hello", "en-US").name,
+            "spare": world.flow(main_line(name="Spare", mark="SP"), live=False).id,
             "duty": on_duty.path_of(world.house, ada), "file": write(FlowFile(flow=main_line(name="Brought", mark="BR"))),
         },
     )  # fmt: skip
@@ -185,7 +186,7 @@ def forms(ids: Ids) -> dict[str, dict[str, Any]]:
         "/clients/{client_id}/flows/import": {"text": some["file"], "do": "bring"},
         "/clients/{client_id}/flows/{flow_id}/add": {"row": "a", "exit": "next", "line": "say Hello"},
         "/clients/{client_id}/flows/{flow_id}/duplicate": {},
-        "/clients/{client_id}/flows/{flow_id}/removal": {},
+        "/clients/{client_id}/flows/{flow_id}/removal": {"path": f"{client}/flows/{some['spare']}/removal"},
         "/clients/{client_id}/flows/{flow_id}/undo": {},
         "/clients/{client_id}/flows/{flow_id}/redo": {},
         "/clients/{client_id}/flows/{flow_id}/undo ": {},
