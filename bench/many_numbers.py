@@ -218,8 +218,8 @@ def _agency(town: Town) -> int:
             (since, agency),
         )
         connection.execute(
-            "INSERT INTO call_days (client_id, day, number_id, source_id, flow_id, fate, reason, agency_id, calls, seconds, talk_seconds)"
-            " SELECT n.client_id, %s::date - d, n.id, s.id, 0, f.fate, '', n.agency_id, 1 + d %% 3, 60, 40"
+            "INSERT INTO call_days (client_id, day, number_id, source_id, flow_id, fate, reason, agency_id, calls, seconds, talk_seconds,"
+            " new_callers) SELECT n.client_id, %s::date - d, n.id, s.id, 0, f.fate, '', n.agency_id, 1 + d %% 3, 60, 40, 1"
             " FROM tracking_numbers n JOIN lead_sources s ON s.client_id = n.client_id AND s.name = n.name,"
             " generate_series(0, 90, 3) d, (VALUES ('answered'), ('lost')) f(fate) WHERE n.agency_id = %s",
             (now.date(), agency),

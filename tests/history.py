@@ -34,4 +34,4 @@ def write(world: World, calls: Iterable[Row]) -> None:
         ensure_months(session.connection(), min(days) - timedelta(days=1), max(days))
         session.execute(insert(Call), calls)
         for one in calls:
-            rollups.add(session, one, one["started_at"].astimezone(zone).date())
+            rollups.add(session, one, zone)

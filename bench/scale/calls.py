@@ -51,14 +51,7 @@ def load(town: Town, url: str, made: LargeAgency) -> int:
 
 def rolled_up(connection: psycopg.Connection[Any], agency: int) -> None:
     """The rollups of an agency's calls, from the calls."""
-    connection.execute(
-        "INSERT INTO call_days (client_id, day, number_id, source_id, flow_id, fate, reason, agency_id, calls, seconds, talk_seconds)"
-        " SELECT k.client_id, (k.started_at AT TIME ZONE c.time_zone)::date, k.number_id, COALESCE(k.source_id, 0),"
-        " COALESCE(k.flow_id, 0), k.fate, k.reason, k.agency_id, count(*), sum(k.seconds), sum(k.talk_seconds)"
-        " FROM calls k JOIN clients c ON c.id = k.client_id WHERE k.agency_id = %s AND NOT k.test GROUP BY 1, 2, 3, 4, 5, 6, 7, 8",
-        (agency,),
-    )
-    for adding in rollups.totals("agency_id = %s"):
+    for adding in rollups.from_calls("agency_id = %s"):
         connection.execute(adding, (agency,))
 
 

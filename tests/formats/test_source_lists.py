@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from vokari.formats import source_lists
-from vokari.formats.source_lists import Table
+from vokari.formats import lists, source_lists
+from vokari.formats.lists import Table
 
 
 def table(text: str) -> Table:
@@ -68,11 +68,11 @@ def test_five_thousand_lines_are_read_and_one_more_is_told() -> None:
 @pytest.mark.parametrize("encoding", ["utf-8", "utf-8-sig", "utf-16", "cp1252"])
 def test_encodings_are_found(encoding: str) -> None:
     text = "Name;Medium\nCafé window;sign\nMünster radio;audio"
-    assert [name for _, name, _ in names(source_lists.decode(text.encode(encoding)) or "")] == [
+    assert [name for _, name, _ in names(lists.decode(text.encode(encoding)) or "")] == [
         "Café window",
         "Münster radio",
     ]
-    assert source_lists.decode(b"\x89PNG\0\0") is None
+    assert lists.decode(b"\x89PNG\0\0") is None
 
 
 @pytest.mark.parametrize(
@@ -102,7 +102,7 @@ def test_what_a_spreadsheet_writes_is_read_back(rows: list[list[str]]) -> None:
 
 @given(st.text(max_size=200), st.binary(max_size=60))
 def test_nothing_pasted_or_uploaded_makes_it_fail(text: str, content: bytes) -> None:
-    for given_text in (text, source_lists.decode(content) or ""):
+    for given_text in (text, lists.decode(content) or ""):
         read = source_lists.read(given_text)
         if isinstance(read, Table):
             source_lists.lines(read, source_lists.guess(read))

@@ -36,7 +36,7 @@ OWN = ("/clients/{client_id}/hours", "/clients/{client_id}/people", "/clients/{c
 RESULTS = {
     "/clients/{client_id}", "/clients/{client_id}/calls", "/clients/{client_id}/calls/live", "/clients/{client_id}/calls.csv",
     "/clients/{client_id}/calls/{call_id}", "/clients/{client_id}/messages/{message_id}.wav", "/clients/{client_id}/report",
-    "/clients/{client_id}/report.csv", "/clients/{client_id}/events", "/clients/{client_id}/lines",
+    "/clients/{client_id}/report.csv", "/clients/{client_id}/report.xlsx", "/clients/{client_id}/report/print", "/clients/{client_id}/events", "/clients/{client_id}/lines",
     "/clients/{client_id}/talks/{talk_id}.wav", "/clients/{client_id}/exports/{export_id}",
     "/clients/{client_id}/exports/{export_id}/calls.csv",
 }  # fmt: skip
@@ -88,7 +88,7 @@ def filled(world: World, called: str) -> Ids:
     args = (world.house, world.actor, world.client.id)
     area, last = called[:-2], called[-1]
     flow = world.flow(main_line(), sources={"ls_bus": "Bus panel"})
-    source = world.source("Search advert")
+    source = world.source("Search advert", campaign="spring")
     number = world.number(called, source, flow)
     other, wanting = world.number(f"{area}3{last}", world.source("Leaflet")), world.number(f"+4416329600{called[-2:]}")
     wire = Wire(world.house, f"call-{called[1:]}")
@@ -208,6 +208,8 @@ def forms(ids: Ids) -> dict[str, dict[str, Any]]:
         "/clients/{client_id}/hours/{hours_id}/exceptions": {**days, "do": "add"},
         "/clients/{client_id}/hours/{hours_id}/exceptions/{ident}": days,
         "/clients/{client_id}/hours/{hours_id}/month": {"day": "2026-12-28", "do": "close", "of": "2026-12"},
+        "/clients/{client_id}/spend": {"campaign": "spring", "first": "2026-11-02", "amount": "12.50"},
+        "/clients/{client_id}/spend/list": {"text": "spring;2026-11-02;12,50"},
         "/clients/{client_id}/hours/{hours_id}/calendar": {"do": "apply", "mode": "closures", "text": CALENDAR},
         "/clients/{client_id}/hours/{hours_id}/settings/details": {"name": "Opening times", "time_zone": "America/Chicago"},
         "/clients/{client_id}/hours/{hours_id}/periods/{period}": {"path": f"{here}/periods/late", "becomes": ""},

@@ -11,6 +11,7 @@ from tests.wire import Wire
 from tests.world import World, main_line
 from vokari.work.agency import clients
 from vokari.work.flows import drafts
+from vokari.work.reports.groups import GROUPS
 
 SMALL = document(say("a", "Welcome", "vm", name="Welcome"), voicemail(name="Box"), rescue="vm", name="Small")
 
@@ -203,6 +204,8 @@ def test_odd_addresses_of_the_sheet_still_show_it(browser: Browser, world: World
         "report?period=own&first=2026-02-30&last=2026-01-01",
         "report?sort=evil&way=sideways",
         "calls.csv?period=own",
+        "calls?weekday=9&hour=x&key=abc&person=%27&medium=none&campaign=zzz",
+        "report?by=moon&against=never",
         "report.csv?period=9",
     ],
 )
@@ -219,9 +222,14 @@ def test_the_report_adds_up_with_the_calls_it_links_to(browser: Browser, world: 
         wire("digit", 2, key=key)
         wire("leg", 5, command=wire.commands[0]["id"], outcome="answered" if n % 2 else "busy")
         wire("caller_gone", 30)
-    page = browser.get(f"/clients/{world.client.id}/report").text
-    for link, shown in re.findall(r'href="(/clients/1/calls\?[^"]+)">(\d+)</a>', page):
-        assert browser.get(link.replace("&amp;", "&")).text.count("/calls/0") == int(shown), link
+    for by in GROUPS:
+        page = browser.get(f"/clients/{world.client.id}/report?by={by}&against=before").text
+        figures = re.findall(r'href="(/clients/1/calls\?[^"]+)">(\d+)</a>', page)
+        assert len(figures) > 3, by
+        for link, shown in figures:
+            assert browser.get(link.replace("&amp;", "&")).text.count("/calls/0") == int(shown), link
+        assert browser.get(f"/clients/{world.client.id}/report/print?by={by}&against=year").status_code == 200
+        assert browser.get(f"/clients/{world.client.id}/report.xlsx?by={by}&against=year").content.startswith(b"PK")
     table = browser.get(f"/clients/{world.client.id}/report.csv").text.splitlines()
     assert sorted(row.split(",")[:6] for row in table[1:]) == [
         ["'=Search advert", "", "", "", "2", "1"],

@@ -24,7 +24,7 @@ from ..formats.call_control.messages import audio_key
 from ..formats.call_control.records import CallRecord
 from ..wiring import CarrierOverHttp, carrier_token
 from ..work.calls import rollups
-from ..work.calls.closing import COLUMNS, call_row, day_of, talk_seconds
+from ..work.calls.closing import COLUMNS, call_row, talk_seconds
 from ..work.flows.speech import name_of
 from . import people
 from .jobs import ClientJob, LineJob
@@ -54,10 +54,7 @@ def make_calls(job: ClientJob) -> int:
                         json.dumps(entries),
                     )
                 )
-        with connection.cursor().copy(f"COPY call_days ({', '.join(rollups.COLUMNS)}) FROM STDIN") as copy:
-            for counted in rollups.added_up((row, day_of(live)) for row, _, live, _ in made):
-                copy.write_row(counted)
-        for adding in rollups.totals("client_id = %s"):
+        for adding in rollups.from_calls("client_id = %s"):
             connection.execute(adding, (job.client_id,))
         _messages(connection, job, made)
     return len(made)

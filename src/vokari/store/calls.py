@@ -204,6 +204,34 @@ class CallDay(Base):
     calls: Mapped[int] = mapped_column(Integer)
     seconds: Mapped[float]
     talk_seconds: Mapped[float]
+    new_callers: Mapped[int] = mapped_column(Integer)
+
+
+class Caller(Base):
+    """Who has called a client, and when first; test calls and withheld numbers left out."""
+
+    __tablename__ = "callers"
+
+    client_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("clients.id"), primary_key=True)
+    caller: Mapped[str] = mapped_column(primary_key=True)
+    first_at: Mapped[Instant]
+
+
+class CallPart(Base):
+    """How many calls a client had on a day (of its own time zone) by one thing (`kind`) that `call_days` does not tell: the
+    `hour` of the day, the `key` (the lead source that one stated, by id), the `person` (the number that answered)."""
+
+    __tablename__ = "call_parts"
+
+    client_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("clients.id"), primary_key=True)
+    kind: Mapped[str] = mapped_column(primary_key=True)
+    day: Mapped[date] = mapped_column(primary_key=True)
+    value: Mapped[str] = mapped_column(primary_key=True)
+    fate: Mapped[str] = mapped_column(primary_key=True)
+    calls: Mapped[int] = mapped_column(Integer)
+    talk_seconds: Mapped[float]
+    unconfirmed: Mapped[int] = mapped_column(Integer)
+    new_callers: Mapped[int] = mapped_column(Integer)
 
 
 class Export(Base):
@@ -259,6 +287,7 @@ class SourceMonth(Base):
     calls: Mapped[int] = mapped_column(Integer)
     talk_seconds: Mapped[float]
     unconfirmed: Mapped[int] = mapped_column(Integer)
+    new_callers: Mapped[int] = mapped_column(Integer)
 
 
 class LookUpRow(Base):

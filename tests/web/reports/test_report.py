@@ -50,7 +50,19 @@ def names(html: str) -> list[str]:
 
 def test_the_table_has_every_source_and_its_figures(busy: World, sign_in: Callable[..., Browser]) -> None:
     page = sign_in("specialist").get(f"/clients/{busy.client.id}/report?period=90").text
-    assert rows(page)[0] == ["Search advert", "cpc", "spring", "3", "3 unconfirmed of 3", "0", "0", "0", "0", "2:00"]
+    assert rows(page)[0] == [
+        "Search advert",
+        "cpc",
+        "spring",
+        "3",
+        "3 unconfirmed of 3",
+        "0",
+        "0",
+        "0",
+        "0",
+        "2:00",
+        "1",
+    ]
     assert rows(page)[1][:4] == ["Van signs", "sign", "", "1"]
     assert names(page)[2:] == ["Bus panel", "Zebra poster"]
 
@@ -95,6 +107,42 @@ def test_periods_count_days_of_the_client(
     assert browser.get(f"/clients/{busy.client.id}/calls?{period}").text.count("/calls/0") == calls
     lines = browser.get(f"/clients/{busy.client.id}/report.csv?{period}").text.splitlines()
     assert sum(int(line.split(",")[4]) for line in lines[1:]) == calls
+
+
+def test_spend_is_typed_previewed_and_taken_back(busy: World, sign_in: Callable[..., Browser]) -> None:
+    browser, here = sign_in("specialist"), f"/clients/{busy.client.id}/spend"
+    assert "No spend data yet" in browser.get(here).text
+    wrong = browser.submit(here, {"campaign": "sprig", "first": "2026-11-31", "amount": "12,5,0"})
+    assert wrong.status_code == 422
+    for words in ("No lead source has this campaign", "Give the day", "is no amount", 'value="12,5,0"'):
+        assert words in wrong.text
+    form = {"campaign": "spring", "first": "2026-11-01", "last": "2026-11-20", "amount": "1,000.10"}
+    assert browser.submit(here, form).status_code == 303
+    assert "$1,000.10" in browser.get(here).text
+    text = "Campaign,Day,Cost\nspring,11/20/2026,7.50\nspring,11/21/2026,2.50\nsprng,11/22/2026,4\n"
+    look = browser.submit(f"{here}/list", {"text": text})
+    assert look.status_code == 200
+    for words in ("2 of 3 lines can be kept, $10.00 in all", "did you mean spring", "has a figure already"):
+        assert words in look.text
+    unmapped = browser.submit(
+        f"{here}/list", {"text": text, "column-0": "campaign", "column-1": "", "column-2": "amount", "do": "keep"}
+    )
+    assert unmapped.status_code == 422
+    assert "Choose which column holds the day" in unmapped.text
+    columns = {"column-0": "campaign", "column-1": "day", "column-2": "amount"}
+    assert browser.submit(f"{here}/list", {"text": text, **columns, "do": "keep"}).status_code == 303
+    page = browser.get(here).text
+    assert "$1,002.60" in page, "what stood there is left unless it is to be replaced"
+    again = browser.submit(f"{here}/list", {"text": text, **columns, "do": "keep"})
+    assert "There is nothing to keep" in again.text, "last month twice"
+    entry = re.search(r'name="entry"\s+value="(\d+)"', page)
+    assert entry
+    assert browser.submit(here, {"do": "undo", "entry": entry[1]}).status_code == 303
+    assert "$1,000.10" in browser.get(here).text
+    report = browser.get(f"/clients/{busy.client.id}/report?by=campaign&period=30").text
+    assert "$1,000.10" in report
+    assert "days without data" in report
+    assert browser.submit(f"{here}/list", {"text": ""}).status_code == 422
 
 
 def test_extensions_are_crossed_for_whoever_reads_the_report(busy: World, sign_in: Callable[..., Browser]) -> None:

@@ -7,6 +7,7 @@ from zoneinfo import ZoneInfo
 
 from .. import asked
 
+AGAINST = {"": "nothing", "before": "the period before", "year": "a year before"}
 CHOICES = {"today": 1, "7": 7, "30": 30, "90": 90}
 
 
@@ -26,6 +27,15 @@ class Period:
         begin = datetime.combine(self.first, time(0), zone)
         end = datetime.combine(self.last + timedelta(days=1), time(0), zone)
         return begin.astimezone(UTC), end.astimezone(UTC)
+
+    def before(self, against: str) -> "Period | None":
+        """The period that it is compared with: as many days right before it, or the same days a year earlier (February 28 for a
+        29th); None for nothing."""
+        if against == "before":
+            return Period(self.first - timedelta(days=self.days), self.first - timedelta(days=1))
+        if against == "year":
+            return Period(_year_before(self.first), _year_before(self.last))
+        return None
 
     @property
     def months(self) -> "Period | None":
@@ -66,6 +76,10 @@ def _next(begin: date, part: Part) -> date:
             return _next_month(begin)
         case "year":
             return date(begin.year + 1, 1, 1)
+
+
+def _year_before(day: date) -> date:
+    return day.replace(year=day.year - 1, day=28 if (day.month, day.day) == (2, 29) else day.day)
 
 
 def _next_month(day: date) -> date:

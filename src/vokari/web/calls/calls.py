@@ -20,22 +20,31 @@ from ...work.calls import calling_back, exports, history
 from ...work.calls.exports import Straight
 from ...work.calls.history import CallFilter, CallPage
 from ...work.holding import board
+from ...work.house.house import House
 from ...work.house.problems import Problems
 from ...work.house.views import ClientView
 from ...work.numbers import sources
+from ...work.reports import groups
 from ..doors import Form, Id, Signed, at_once, house_of
 from ..pages import Pages, by_field, go, is_partial
 from .transcripts import transcript
 
 router = APIRouter()
 
+REPORTED = ("medium", "campaign", "key", "person", "weekday", "hour")
+"""What the figures of a report narrow the log by."""
+
 
 def _filter(request: Request, client: ClientView) -> tuple[CallFilter, dict[str, str], str]:
     """The filter that the address asks for, what was typed, and a sentence if the period cannot be read."""
     query = request.query_params
-    names = ("period", "first", "last", "fate", "source", "caller", "number", "flow", "label", "tests", "waiting")
+    names = (
+        "period", "first", "last", "fate", "source", "caller", "number", "flow", "label", "tests", "waiting", *REPORTED
+    )  # fmt: skip
     typed = {name: query.get(name, "")[:40] for name in names}
     typed["period"] = typed["period"] or "30"
+    for name, most in (("weekday", 6), ("hour", 23)):
+        typed[name] = typed[name] if asked.whole(typed[name], most) is not None else ""
     zone = ZoneInfo(client.time_zone)
     today = house_of(request).now().astimezone(zone).date()
     period = periods.chosen(typed["period"], typed["first"], typed["last"], today)
@@ -45,7 +54,8 @@ def _filter(request: Request, client: ClientView) -> tuple[CallFilter, dict[str,
     wanted = CallFilter(
         since, until, fate=typed["fate"], source_id=asked.whole(typed["source"]), flow_id=asked.whole(typed["flow"]),
         label=typed["label"], number_id=asked.whole(typed["number"]), caller=typed["caller"], with_tests=bool(typed["tests"]),
-        waiting=bool(typed["waiting"]),
+        waiting=bool(typed["waiting"]), medium=typed["medium"], campaign=typed["campaign"], key=typed["key"],
+        person=typed["person"], weekday=asked.whole(typed["weekday"]), hour=asked.whole(typed["hour"]),
     )  # fmt: skip
     return wanted, typed, problem
 
@@ -62,7 +72,7 @@ def log(request: Request, signed: Signed, client_id: Id, before: str = "") -> Re
     values = {
         "holds": board.leads_to_lines(house, signed.actor, client_id),
         "lines": found[: history.PAGE], "more": more, "typed": typed, "live": history.in_progress(house, signed.actor, client_id),
-        "sources": sources.lead_sources(house, signed.actor, client_id), "query": str(request.query_params),
+        "sources": sources.lead_sources(house, signed.actor, client_id), "query": str(request.query_params), "narrowed": _narrowed(house, signed, client, typed),
         "errors": {"period": problem} if problem else {}, "choices": periods.CHOICES,
         **history.choices(house, signed.actor, client_id),
     }  # fmt: skip
@@ -70,6 +80,12 @@ def log(request: Request, signed: Signed, client_id: Id, before: str = "") -> Re
     return pages.show(
         request, "calls/calls.html", signed, client=client, section="calls", status=422 if problem else 200, **values
     )
+
+
+def _narrowed(house: House, signed: Signed, client: ClientView, typed: dict[str, str]) -> dict[str, str]:
+    """What a figure of a report narrowed the log by, in words."""
+    names = groups.names(house, signed.actor, client.id)
+    return {name: names(name, typed[name]) for name in REPORTED if typed[name]}
 
 
 @router.get("/clients/{client_id}/calls/live")

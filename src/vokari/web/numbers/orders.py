@@ -8,8 +8,9 @@ from starlette.concurrency import run_in_threadpool
 
 from ...core import asked
 from ...core.numbers import choosing
-from ...formats import source_lists
-from ...formats.source_lists import COLUMN_NAMES, COLUMNS, Line, Table
+from ...formats import lists, source_lists
+from ...formats.lists import Table
+from ...formats.source_lists import COLUMN_NAMES, COLUMNS, Line
 from ...work.agency import clients
 from ...work.flows import drafts
 from ...work.house import apart
@@ -58,7 +59,7 @@ def _read(
 ) -> Response:
     """Shows what a list says; `refused` is why an order that was made of it could not be placed."""
     known = orders.known_names(house_of(request), posted.actor, client_id)
-    text = source_lists.decode(content) if content else posted.text("text")
+    text = lists.decode(content) if content else posted.text("text")
     read = "This file is no text: save the list as CSV." if text is None else apart.worked_out(source_lists.read, text)
     if isinstance(read, Problem):
         read = read.sentence

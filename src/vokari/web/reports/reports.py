@@ -1,5 +1,9 @@
-"""The report: calls by lead source and fate."""
+"""The report: calls by what they are grouped by and by fate, set against an earlier period, with costs; as a page, a page to print, CSV
+and XLSX."""
 
+from dataclasses import dataclass
+from decimal import Decimal
+from typing import Any, Literal
 from urllib.parse import urlencode
 from zoneinfo import ZoneInfo
 
@@ -7,53 +11,74 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from ...core.calls.fates import FATE_NAMES, FATES
-from ...core.reports import charts, periods
-from ...formats.tables import to_csv
+from ...core.reports import charts, money, periods
+from ...formats.tables import to_file
 from ...work.agency import clients
 from ...work.house.views import ClientView
 from ...work.numbers import extensions
-from ...work.reports import reports
-from ...work.reports.reports import Report, SourceLine
+from ...work.reports import groups
+from ...work.reports.groups import GROUPS, Grouped, Line
 from ..doors import Id, Signed, at_once, house_of
 from ..pages import Pages
 
 router = APIRouter()
 
 LINES = 100
-"""How many lead sources are shown unless all are asked for."""
-SORTS = ("source", "medium", "campaign", "calls", *FATES, "talk")
+"""How many lines are shown unless all are asked for."""
+SORTS = ("source", "medium", "campaign", "calls", *FATES, "talk", "new", "spent")
+ASKED = ("period", "first", "last", "by", "against", "sort", "way", "all")
 
 
-def _read(request: Request, signed: Signed, client: ClientView) -> tuple[Report, dict[str, str], str]:
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """What an address asks for: the report, what was typed, and a sentence if the period cannot be read."""
+
+    found: Grouped
+    lines: list[Line]
+    typed: dict[str, str]
+    problem: str
+
+    def query(self, *names: str) -> str:
+        """The address of another report, with some of what was typed."""
+        return urlencode({name: self.typed[name] for name in names if self.typed[name]})
+
+
+def _read(request: Request, signed: Signed, client: ClientView) -> Asked:
     query = request.query_params
-    typed = {name: query.get(name, "")[:20] for name in ("period", "first", "last", "sort", "way", "all")}
+    typed = {name: query.get(name, "")[:20] for name in ASKED}
     typed["period"] = typed["period"] or "30"
+    typed["by"] = typed["by"] if typed["by"] in GROUPS else "source"
+    typed["against"] = typed["against"] if typed["against"] in periods.AGAINST else ""
     today = house_of(request).now().astimezone(ZoneInfo(client.time_zone)).date()
     period = periods.chosen(typed["period"], typed["first"], typed["last"], today)
     problem = period if isinstance(period, str) else ""
     chosen = periods.latest(30, today) if isinstance(period, str) else period
     typed["first"], typed["last"] = typed["first"] or chosen.first.isoformat(), typed["last"] or chosen.last.isoformat()
-    return reports.by_source(house_of(request), signed.actor, client.id, chosen), typed, problem
+    found = groups.grouped(house_of(request), signed.actor, client.id, chosen, typed["by"], typed["against"])
+    return Asked(found, in_order(found.lines, typed["sort"], typed["way"]), typed, problem)
 
 
-def in_order(lines: list[SourceLine], sort: str, way: str) -> list[SourceLine]:
+def in_order(lines: list[Line], sort: str, way: str) -> list[Line]:
     """The lines by one column; words go up first, figures down first."""
     if sort not in SORTS:
         return lines
     words = sort in ("source", "medium", "campaign")
 
-    def key(line: SourceLine) -> tuple[object, ...]:
+    def key(line: Line) -> Any:
         if words:
-            field = "name" if sort == "source" else sort
-            return (getattr(line.source, field).lower() if line.source else "~",)
-        value = (
-            line.tally.calls
-            if sort == "calls"
-            else line.tally.mean_talk
-            if sort == "talk"
-            else line.tally.by_fate[sort]
-        )
-        return (value,)
+            return (
+                getattr(line.source, sort).lower() if line.source and sort != "source" else line.name.lower() or "~",
+            )
+        match sort:
+            case "calls":
+                return line.tally.calls
+            case "talk":
+                return line.tally.mean_talk
+            case "new":
+                return line.tally.new_callers
+            case "spent":
+                return line.costs.spent if line.costs else Decimal(-1)
+        return line.tally.by_fate[sort]
 
     return sorted(lines, key=key, reverse=(way == "down") if way in ("up", "down") else not words)
 
@@ -61,55 +86,108 @@ def in_order(lines: list[SourceLine], sort: str, way: str) -> list[SourceLine]:
 @router.get("/clients/{client_id}/report")
 @at_once
 def report(request: Request, signed: Signed, client_id: Id) -> Response:
-    """The report: calls by lead source and fate."""
+    """The report."""
+    return _show(request, signed, client_id, "reports/report.html")
+
+
+@router.get("/clients/{client_id}/report/print")
+@at_once
+def printed(request: Request, signed: Signed, client_id: Id) -> Response:
+    """The report as a page to print for the client."""
+    return _show(request, signed, client_id, "reports/print.html")
+
+
+def _show(request: Request, signed: Signed, client_id: int, template: str) -> Response:
     house, pages = house_of(request), request.app.state.pages
     client = clients.get(house, signed.actor, client_id)
-    found, typed, problem = _read(request, signed, client)
-    chart = charts.bars(found.parts, width=1006, height=180)
-    lines = in_order(found.lines, typed["sort"], typed["way"])
-    period = {"period": "own", "first": found.period.first.isoformat(), "last": found.period.last.isoformat()}
-    counted = {line.source.id: line.tally.calls for line in found.lines if line.source}
+    asked = _read(request, signed, client)
+    found, whole = asked.found, asked.found.whole
+    chart = charts.bars(whole.parts, width=1006, height=180)
+    period = {"period": "own", "first": whole.period.first.isoformat(), "last": whole.period.last.isoformat()}
+    counted = {line.source.id: line.tally.calls for line in whole.lines if line.source}
     grid = extensions.grid(house, signed.actor, client_id, counted)
     assert isinstance(pages, Pages)
     return pages.show(
-        request, "reports/report.html", signed, client=client, section="report", report=found, lines=lines,
-        shown=len(lines) if typed["all"] else LINES, typed=typed, chart=chart, part=periods.part_of(found.period), grid=grid,
-        status=422 if problem else 200, errors={"period": problem} if problem else {}, choices=periods.CHOICES,
-        period_query=urlencode(period), choice_query=urlencode({k: typed[k] for k in ("period", "first", "last")}),
+        request, template, signed, client=client, section="report", found=found, report=whole, lines=asked.lines,
+        shown=len(asked.lines) if asked.typed["all"] or template.endswith("print.html") else LINES, typed=asked.typed, chart=chart,
+        part=periods.part_of(whole.period), grid=grid, groups=GROUPS, againsts=periods.AGAINST, money=_money(found.currency),
+        status=422 if asked.problem else 200, errors={"period": asked.problem} if asked.problem else {}, choices=periods.CHOICES,
+        period_query=urlencode(period), choice_query=asked.query("period", "first", "last", "by", "against"),
+        kept_query=asked.query("by", "against"), file_query=asked.query(*ASKED),
     )  # fmt: skip
+
+
+def _money(currency: str) -> Any:
+    return lambda amount: money.shown(amount, currency) if amount is not None else ""
 
 
 @router.get("/clients/{client_id}/report.csv")
 @at_once
-def export(request: Request, signed: Signed, client_id: Id) -> Response:
+def csv(request: Request, signed: Signed, client_id: Id) -> Response:
     """The report as CSV."""
+    return _file(request, signed, client_id, "csv")
+
+
+@router.get("/clients/{client_id}/report.xlsx")
+@at_once
+def xlsx(request: Request, signed: Signed, client_id: Id) -> Response:
+    """The report as a workbook."""
+    return _file(request, signed, client_id, "xlsx")
+
+
+def _file(request: Request, signed: Signed, client_id: int, kind: Literal["csv", "xlsx"]) -> Response:
     client = clients.get(house_of(request), signed.actor, client_id)
-    found, typed, _ = _read(request, signed, client)
-    header = [
-        "Lead source",
-        "Source",
-        "Medium",
-        "Campaign",
-        "Calls",
-        *(FATE_NAMES[fate].capitalize() for fate in FATES),
-        "Of the answered unconfirmed",
-        "Seconds talked",
-    ]
-    rows = []
-    for line in in_order(found.lines, typed["sort"], typed["way"]):
-        source = line.source
-        names = (
-            [source.name, source.source, source.medium, source.campaign] if source else ["No lead source", "", "", ""]
-        )
-        rows.append(
-            [
-                *names,
-                line.tally.calls,
-                *(line.tally.by_fate[fate] for fate in FATES),
-                line.tally.unconfirmed,
-                round(line.tally.talk_seconds),
-            ]
-        )
-    name = f"report-{found.period.first}-{found.period.last}.csv"
-    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
-    return Response(to_csv(header, rows), media_type="text/csv; charset=utf-8", headers=headers)
+    asked = _read(request, signed, client)
+    found, period = asked.found, asked.found.whole.period
+    header, rows = table(found, asked.lines)
+    name = f"report-{period.first}-{period.last}.{kind}"
+    content, media = to_file(kind, f"{client.name} {period.first}", header, rows)
+    return Response(content, media_type=media, headers={"Content-Disposition": f'attachment; filename="{name}"'})
+
+
+def table(found: Grouped, lines: list[Line]) -> tuple[list[str], list[list[object]]]:
+    """The heading and the rows of a report as a table; money as plain amounts."""
+    of_source = found.by == "source"
+    header = ["Lead source", "Source", "Medium", "Campaign"] if of_source else [GROUPS[found.by].capitalize(), "Also"]
+    header += [
+        "Calls", *(FATE_NAMES[fate].capitalize() for fate in FATES), "Of the answered unconfirmed", "Seconds talked", "New callers",
+    ]  # fmt: skip
+    header += ["Calls before", "Answered before"] if found.compared else []
+    has_costs = found.by == "campaign" and found.costs is not None
+    header += (
+        [
+            f"Spent, {found.currency}",
+            "Days without spend data",
+            "Cost per call",
+            "Cost per answered call",
+            "Cost per new caller",
+        ]
+        if has_costs
+        else []
+    )
+    rows: list[list[object]] = []
+    for line in lines:
+        source, tally = line.source, line.tally
+        names = [line.name, *((source.source, source.medium, source.campaign) if source else ("", "", ""))]
+        row: list[object] = [*(names if of_source else (line.name, line.under)), tally.calls]
+        row += [
+            *(tally.by_fate[fate] for fate in FATES),
+            tally.unconfirmed,
+            round(tally.talk_seconds),
+            tally.new_callers,
+        ]
+        if found.compared:
+            row += [line.before.calls, line.before.by_fate["answered"]] if line.before else [0, 0]
+        if has_costs:
+            costs = line.costs
+            row += (
+                [
+                    costs.spent,
+                    costs.missing,
+                    *(("" if one is None else one) for one in (costs.per_call, costs.per_answered, costs.per_new)),
+                ]
+                if costs
+                else ["no data", found.whole.period.days, "", "", ""]
+            )
+        rows.append(row)
+    return header, rows

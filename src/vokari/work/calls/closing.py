@@ -1,7 +1,7 @@
 """The end of a call: its row in the history, its log, and the rollups of reports, in the transaction of the last event."""
 
 import json
-from datetime import date, datetime
+from datetime import datetime
 from zoneinfo import ZoneInfo
 
 from sqlalchemy import RowMapping, text
@@ -91,12 +91,6 @@ def talk_seconds(entries: list[Row], ended_at: datetime | None = None) -> float:
     return round(total, 1)
 
 
-def day_of(live: Row | RowMapping) -> date:
-    """The day of the client's own time zone on which a call arrived."""
-    arrived: datetime = live["started_at"]
-    return arrived.astimezone(ZoneInfo(live["context"]["time_zone"])).date()
-
-
 def close(
     session: Session, live: Row | RowMapping, at: datetime, last: State, entry: Row | None,
     record: CallRecord | None = None,
@@ -121,7 +115,7 @@ def write(session: Session, live: Row | RowMapping, row: Row, entries: list[Row]
     if row["reason"] == SERVICE and not row["test"]:
         session.execute(_OPEN, row)
     if not row["test"]:
-        rollups.add(session, row, day_of(live))
+        rollups.add(session, row, ZoneInfo(live["context"]["time_zone"]))
 
 
 def _keep_answers(session: Session, live: Row | RowMapping, row: Row, entries: list[Row]) -> None:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
-from sqlalchemy import ColumnElement, and_, exists, select
+from sqlalchemy import ColumnElement, and_, exists, func, or_, select
 from sqlalchemy.orm import Session, aliased
 
 from ...core import asked
@@ -46,12 +46,16 @@ PAGE = 50
 SHORTEST_E164 = 7
 """Digits that every whole number with its country code has more of."""
 CALL_BACK_WITHIN = timedelta(hours=24)
+NONE, NOBODY = "none", "nobody"
+"""Stand for calls that have nothing of what is asked for."""
 
 
 @dataclass(frozen=True, slots=True)
 class CallFilter:
     """Which calls are wanted; empty fields want all. `source_id` 0 is calls without a source; `waiting` wants lost
-    callers who should be called back."""
+    callers who should be called back; `medium` and `campaign` are in small letters, `key` is the id of the lead source that a key
+    stated, `person` the number that answered, `weekday` (0 is Monday) and `hour` of the client's own time. NONE wants calls that
+    have none of these."""
 
     since: datetime | None = None
     until: datetime | None = None
@@ -63,6 +67,12 @@ class CallFilter:
     caller: str = ""
     with_tests: bool = False
     waiting: bool = False
+    medium: str = ""
+    campaign: str = ""
+    key: str = ""
+    person: str = ""
+    weekday: int | None = None
+    hour: int | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -199,7 +209,8 @@ def fits(client: Client, wanted: CallFilter, now: datetime) -> Iterator[ColumnEl
     if wanted.source_id is not None:
         yield Call.source_id == wanted.source_id if wanted.source_id else Call.source_id.is_(None)
     if wanted.flow_id is not None:
-        yield Call.flow_id == wanted.flow_id
+        yield Call.flow_id == wanted.flow_id if wanted.flow_id else Call.flow_id.is_(None)
+    yield from _as_reported(client, wanted)
     if wanted.label:
         yield Call.labels.contains([wanted.label])
     if wanted.number_id is not None:
@@ -214,6 +225,27 @@ def fits(client: Client, wanted: CallFilter, now: datetime) -> Iterator[ColumnEl
         yield and_(*waiting(now - CALL_BACK_WITHIN))
     if not wanted.with_tests:
         yield Call.test.is_(False)
+
+
+def _as_reported(client: Client, wanted: CallFilter) -> Iterator[ColumnElement[bool]]:
+    """What reports are grouped by."""
+    for column, value in ((LeadSource.medium, wanted.medium), (LeadSource.campaign, wanted.campaign)):
+        if value:
+            own = select(LeadSource.id).where(LeadSource.client_id == client.id)
+            alike = own.where(func.lower(func.btrim(column)) == ("" if value == NONE else value.lower()))
+            found = Call.source_id.in_(alike)
+            yield or_(found, Call.source_id.is_(None)) if value == NONE else found
+    if wanted.key == NONE:
+        yield Call.source_by != "key"
+    elif wanted.key:
+        yield and_(Call.source_by == "key", Call.source_id == (asked.whole(wanted.key) or 0))
+    if wanted.person:
+        yield Call.answered_by == ("" if wanted.person == NOBODY else wanted.person)
+    local = func.timezone(client.time_zone, Call.started_at)
+    if wanted.weekday is not None:
+        yield func.extract("isodow", local) == wanted.weekday + 1
+    if wanted.hour is not None:
+        yield func.extract("hour", local) == wanted.hour
 
 
 def _caller(client: Client, typed: str) -> tuple[str, str]:

@@ -1,8 +1,9 @@
-"""The rollups that reports read: how many calls of a day had which fate, by number, source and flow; and how long they took."""
+"""The rollups that reports read: how many calls of a day had which fate, by number, source and flow, and by hour, key and person; how
+long they took, and for how many callers they were the first."""
 
-from collections.abc import Iterable, Iterator
-from datetime import date
-from typing import NamedTuple
+from collections.abc import Sequence
+from datetime import date, datetime
+from zoneinfo import ZoneInfo
 
 from sqlalchemy import text
 from sqlalchemy.orm import Session
@@ -10,31 +11,18 @@ from sqlalchemy.orm import Session
 from ...core.calls.fates import UNCONFIRMED
 from ..house.problems import Row
 
-
-class Key(NamedTuple):
-    """What calls are counted by; the names are the columns of `call_days`. No source and no flow are 0."""
-
-    client_id: int
-    day: date
-    number_id: int
-    source_id: int
-    flow_id: int
-    fate: str
-    reason: str
-    agency_id: int
-
-
-COUNTED = ("calls", "seconds", "talk_seconds")
-COLUMNS = (*Key._fields, *COUNTED)
-"""The columns of `call_days`, keys first."""
+COLUMNS = (
+    "client_id", "day", "number_id", "source_id", "flow_id", "fate", "reason", "agency_id", "calls", "seconds", "talk_seconds",
+    "new_callers",
+)  # fmt: skip
+"""The columns of `call_days`, keys first. No source and no flow are 0."""
 
 _ADD = text(
     f"INSERT INTO call_days ({', '.join(COLUMNS)}) VALUES ({', '.join(f':{name}' for name in COLUMNS)})"
     " ON CONFLICT (client_id, day, number_id, source_id, flow_id, fate, reason) DO UPDATE SET calls = call_days.calls + 1,"
-    " seconds = call_days.seconds + EXCLUDED.seconds, talk_seconds = call_days.talk_seconds + EXCLUDED.talk_seconds"
+    " seconds = call_days.seconds + EXCLUDED.seconds, talk_seconds = call_days.talk_seconds + EXCLUDED.talk_seconds,"
+    " new_callers = call_days.new_callers + EXCLUDED.new_callers"
 )
-
-
 _ADD_TO_DAY = text(
     "INSERT INTO day_totals (client_id, day, fate, agency_id, calls, talk_seconds, unconfirmed)"
     " VALUES (:client_id, :day, :fate, :agency_id, 1, :talk_seconds, :unconfirmed) ON CONFLICT (client_id, day, fate) DO UPDATE"
@@ -42,20 +30,59 @@ _ADD_TO_DAY = text(
     " unconfirmed = day_totals.unconfirmed + EXCLUDED.unconfirmed"
 )
 _ADD_TO_MONTH = text(
-    "INSERT INTO source_months (client_id, month, source_id, fate, calls, talk_seconds, unconfirmed)"
-    " VALUES (:client_id, :month, :source_id, :fate, 1, :talk_seconds, :unconfirmed) ON CONFLICT (client_id, month, source_id, fate)"
+    "INSERT INTO source_months (client_id, month, source_id, fate, calls, talk_seconds, unconfirmed, new_callers)"
+    " VALUES (:client_id, :month, :source_id, :fate, 1, :talk_seconds, :unconfirmed, :new_callers)"
+    " ON CONFLICT (client_id, month, source_id, fate)"
     " DO UPDATE SET calls = source_months.calls + 1, talk_seconds = source_months.talk_seconds + EXCLUDED.talk_seconds,"
-    " unconfirmed = source_months.unconfirmed + EXCLUDED.unconfirmed"
+    " unconfirmed = source_months.unconfirmed + EXCLUDED.unconfirmed, new_callers = source_months.new_callers + EXCLUDED.new_callers"
+)
+_PARTS = ("hour", "key", "person")
+_ADD_TO_PARTS = text(
+    "INSERT INTO call_parts (client_id, kind, day, value, fate, calls, talk_seconds, unconfirmed, new_callers) VALUES "
+    + ", ".join(
+        f"(:client_id, '{part}', :day, :{part}, :fate, 1, :talk_seconds, :unconfirmed, :new_callers)" for part in _PARTS
+    )
+    + " ON CONFLICT (client_id, kind, day, value, fate) DO UPDATE SET calls = call_parts.calls + 1,"
+    " talk_seconds = call_parts.talk_seconds + EXCLUDED.talk_seconds, unconfirmed = call_parts.unconfirmed + EXCLUDED.unconfirmed,"
+    " new_callers = call_parts.new_callers + EXCLUDED.new_callers"
+)
+_FIRST = text(
+    "INSERT INTO callers (client_id, caller, first_at) VALUES (:client_id, :caller, :started_at)"
+    " ON CONFLICT (client_id, caller) DO NOTHING RETURNING 1"
 )
 
 _UNCONFIRMED = f"COALESCE(sum(calls) FILTER (WHERE reason = '{UNCONFIRMED}'), 0)"
 _TOTALS = (
     "INSERT INTO day_totals (client_id, day, fate, agency_id, calls, talk_seconds, unconfirmed) SELECT client_id, day, fate,"
     f" agency_id, sum(calls), sum(talk_seconds), {_UNCONFIRMED} FROM call_days {{}} GROUP BY client_id, day, fate, agency_id",
-    "INSERT INTO source_months (client_id, month, source_id, fate, calls, talk_seconds, unconfirmed) SELECT client_id,"
-    f" date_trunc('month', day)::date, source_id, fate, sum(calls), sum(talk_seconds), {_UNCONFIRMED} FROM call_days {{}}"
+    "INSERT INTO source_months (client_id, month, source_id, fate, calls, talk_seconds, unconfirmed, new_callers) SELECT client_id,"
+    f" date_trunc('month', day)::date, source_id, fate, sum(calls), sum(talk_seconds), {_UNCONFIRMED}, sum(new_callers)"
+    " FROM call_days {}"
     " GROUP BY client_id, date_trunc('month', day), source_id, fate",
 )
+
+
+_LOCAL = "k.started_at AT TIME ZONE c.time_zone"
+_NEW = "count(*) FILTER (WHERE f.first_at = k.started_at)"
+_CALLS = "FROM calls k JOIN clients c ON c.id = k.client_id LEFT JOIN callers f ON f.client_id = k.client_id AND f.caller = k.caller"
+_FROM_CALLS = (
+    "INSERT INTO callers (client_id, caller, first_at) SELECT k.client_id, k.caller, min(k.started_at) FROM calls k"
+    " WHERE k.{} AND NOT k.test AND k.caller <> '' GROUP BY 1, 2 ON CONFLICT DO NOTHING",
+    f"INSERT INTO call_days ({', '.join(COLUMNS)}) SELECT k.client_id, ({_LOCAL})::date, k.number_id, COALESCE(k.source_id, 0),"
+    f" COALESCE(k.flow_id, 0), k.fate, k.reason, k.agency_id, count(*), sum(k.seconds), sum(k.talk_seconds), {_NEW} {_CALLS}"
+    " WHERE k.{} AND NOT k.test GROUP BY 1, 2, 3, 4, 5, 6, 7, 8",
+    f"INSERT INTO call_parts (client_id, day, kind, value, fate, calls, talk_seconds, unconfirmed, new_callers)"
+    f" SELECT k.client_id, ({_LOCAL})::date, p.kind, p.value, k.fate, count(*), sum(k.talk_seconds),"
+    f" count(*) FILTER (WHERE k.reason = '{UNCONFIRMED}'), {_NEW} {_CALLS} CROSS JOIN LATERAL"
+    f" (VALUES ('hour', extract(hour FROM {_LOCAL})::int::text),"
+    " ('key', CASE WHEN k.source_by = 'key' THEN k.source_id::text ELSE '' END), ('person', k.answered_by)) p (kind, value)"
+    " WHERE k.{} AND NOT k.test GROUP BY 1, 2, 3, 4, 5",
+)
+
+
+def from_calls(where: str) -> Sequence[bytes]:
+    """The statements that make the rollups of calls that were copied in; `where` says whose: `client_id = %s`."""
+    return [query.format(where).encode() for query in _FROM_CALLS] + totals(where)
 
 
 def totals(where: str) -> list[bytes]:
@@ -63,33 +90,18 @@ def totals(where: str) -> list[bytes]:
     return [query.format(f"WHERE {where}").encode() for query in _TOTALS]
 
 
-def key_of(row: Row, day: date) -> Key:
-    """Where a call of the history counts; `day` is that of the client's time zone on which it arrived."""
-    return Key(
-        row["client_id"], day, row["number_id"], row["source_id"] or 0, row["flow_id"] or 0, row["fate"], row["reason"],
-        row["agency_id"],
-    )  # fmt: skip
-
-
-def add(session: Session, row: Row, day: date) -> None:
-    """Counts one more call, in every rollup in the same order, so that two calls that end at once cannot wait for each other."""
-    counted = {"calls": 1, "seconds": row["seconds"], "talk_seconds": row["talk_seconds"]}
+def add(session: Session, row: Row, zone: ZoneInfo) -> None:
+    """Counts one more call, in every rollup in the same order, so that two calls that end at once cannot wait for each other.
+    `zone` is the client's."""
+    began: datetime = row["started_at"]
+    local = began.astimezone(zone)
+    day: date = local.date()
+    first = bool(row["caller"]) and session.scalar(_FIRST, row) is not None
     values = {
-        **key_of(row, day)._asdict(),
-        **counted,
-        "month": day.replace(day=1),
-        "unconfirmed": int(row["reason"] == UNCONFIRMED),
-    }
-    for adding in (_ADD, _ADD_TO_DAY, _ADD_TO_MONTH):
+        **{name: row[name] for name in ("client_id", "number_id", "fate", "reason", "agency_id", "seconds", "talk_seconds")},
+        "day": day, "month": day.replace(day=1), "source_id": row["source_id"] or 0, "flow_id": row["flow_id"] or 0, "calls": 1,
+        "unconfirmed": int(row["reason"] == UNCONFIRMED), "new_callers": int(first), "hour": str(local.hour),
+        "key": str(row["source_id"]) if row["source_by"] == "key" else "", "person": row["answered_by"],
+    }  # fmt: skip
+    for adding in (_ADD, _ADD_TO_DAY, _ADD_TO_MONTH, _ADD_TO_PARTS):
         session.execute(adding, values)
-
-
-def added_up(calls: Iterable[tuple[Row, date]]) -> Iterator[tuple[object, ...]]:
-    """The rows of `call_days` for many calls at once, each in the order of COLUMNS."""
-    found: dict[Key, tuple[int, float, float]] = {}
-    for row, day in calls:
-        key = key_of(row, day)
-        count, seconds, talk = found.get(key, (0, 0.0, 0.0))
-        found[key] = (count + 1, seconds + row["seconds"], talk + row["talk_seconds"])
-    for key, counted in found.items():
-        yield (*key, *counted)

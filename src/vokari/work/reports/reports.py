@@ -32,11 +32,20 @@ DAY = timedelta(days=1)
 
 @dataclass(slots=True)
 class Tally:
-    """Counts of calls by fate, the seconds talked, and how many of the answered nothing confirmed."""
+    """Counts of calls by fate, the seconds talked, how many of the answered nothing confirmed, and for how many callers the call was
+    their first."""
 
     by_fate: dict[str, int] = field(default_factory=lambda: dict.fromkeys(FATES, 0))
     talk_seconds: float = 0.0
     unconfirmed: int = 0
+    new_callers: int = 0
+
+    def add(self, fate: str, count: int, seconds: float, unconfirmed: int, new_callers: int) -> None:
+        """Counts calls of a fate."""
+        self.by_fate[fate] += count
+        self.talk_seconds += seconds
+        self.unconfirmed += unconfirmed
+        self.new_callers += new_callers
 
     @property
     def calls(self) -> int:
@@ -75,11 +84,9 @@ def by_source(house: House, actor: Actor, client_id: int, period: Period) -> Rep
         sources = {one.id: one for one in sources_of(session, client_id)}
     tallies: dict[int, Tally] = {source_id: Tally() for source_id in sources}
     total = Tally()
-    for source_id, fate, count, seconds, unconfirmed in counted:
+    for source_id, *figures in counted:
         for tally in (tallies.setdefault(source_id, Tally()), total):
-            tally.by_fate[fate] += count
-            tally.talk_seconds += seconds
-            tally.unconfirmed += unconfirmed
+            tally.add(*figures)
     lines = [SourceLine(sources.get(source_id), tally) for source_id, tally in tallies.items()]
     lines.sort(key=lambda line: (-line.tally.calls, line.source.name.lower() if line.source else "~"))
     return Report(period, lines, parts, total)
@@ -96,6 +103,7 @@ def _by_source(client_id: int, period: Period) -> CompoundSelect[Any]:
         select(
             CallDay.source_id, CallDay.fate, cast(func.sum(CallDay.calls), Integer), cast(func.sum(CallDay.talk_seconds), Float),
             func.coalesce(cast(func.sum(CallDay.calls).filter(CallDay.reason == UNCONFIRMED), Integer), 0),
+            cast(func.sum(CallDay.new_callers), Integer),
         )
         .where(CallDay.client_id == client_id, CallDay.day.between(edge.first, edge.last))
         .group_by(CallDay.source_id, CallDay.fate)
@@ -105,6 +113,7 @@ def _by_source(client_id: int, period: Period) -> CompoundSelect[Any]:
         select(
             SourceMonth.source_id, SourceMonth.fate, cast(func.sum(SourceMonth.calls), Integer),
             cast(func.sum(SourceMonth.talk_seconds), Float), cast(func.sum(SourceMonth.unconfirmed), Integer),
+            cast(func.sum(SourceMonth.new_callers), Integer),
         )
         .where(
             SourceMonth.client_id == client_id,
