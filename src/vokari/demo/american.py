@@ -2,21 +2,20 @@
 
 from ..core.hours.document import DAY, Span
 from ..core.numbers.extensions import Scheme
-from ..core.people.directory import Team
 from .opening import US_HOLIDAYS, days, holidays, main, own, season, sort
 from .plan import (
     ClientPlan,
-    Phones,
     SourcePlan,
+    Staff,
     again,
     back,
     bye,
     flow,
+    hold_line,
     key,
     label,
     look_up,
     menu,
-    person,
     ring,
     say,
     team_ring,
@@ -28,26 +27,29 @@ ACCEPT = {"key": "1", "seconds": 8}
 
 
 def boatyard() -> ClientPlan:
-    phone = Phones("+14105550", 160)
-    dana, joel = (
-        phone("Dana, yard desk", 25),
-        phone("Joel, mobile", 25, "h_joel", own_mailbox_after=22.0, open_chance=0.6),
-    )
-    counter, stores = phone("Chandlery counter", 30, open_chance=0.85), phone("Chandlery stores", 30, open_chance=0.5)
+    staff = Staff("+14105550", 160)
+    dana = staff.person("Dana Voss", more={"email": "dana@example.com"})
+    joel = staff.person("Joel Pratt", "h_joel", desk="mobile", own_mailbox_after=22.0, open_chance=0.6)
+    nell = staff.person("Nell Ferris", desk="counter", open_chance=0.85)
+    gus = staff.person("Gus Ferris", desk="stores", open_chance=0.5)
+    office, shop = staff.team("Yard office", dana, joel), staff.team("Chandlery", nell, gus, strategy="all_at_once")
     yard = flow(
         "Main line", "BW", "yardvm",
-        say("welcome", "Welcome", "Thanks for calling Brightwater Boatyard on Spa Creek. Calls may be recorded for training.", "about", notice=True),
+        say("welcome", "Welcome", "Thanks for calling Brightwater Boatyard on Spa Creek. We may record this call to learn from it.", "about", notice=True),
         menu(
             "about", "What is it about?",
             "For boat lifts and winter storage, press 1. For the chandlery, press 2. For today’s tide times, press 3."
             " To hear this again, press star.",
             key("1", "Boat lifts", "yardhours"), key("2", "Chandlery", "chandlery"), key("3", "Tide times", "tides"), again(),
-            nothing="yardhours", wrong="yardhours", tries=3, wait=5,
+            nothing="yardhours", wrong="yardhours", tries=3,
         ),
         sort("yardhours", "Yard hours", {"desk": ("Yard desk", "lifts"), "shop": ("Saturday counter", "chandlery")}, "shut", "closed"),
         say("shut", "Yard closed", "The yard is closed just now.", "yardvm"),
-        ring("lifts", "Yard office", [dana, joel], "yardvm", accept=ACCEPT),
-        ring("chandlery", "Chandlery", [counter, stores], "yardvm", strategy="all_at_once"),
+        team_ring(
+            "lifts", "Yard office", office, "yardvm", accept=ACCEPT, recording={"purpose": "learn", "per_week": 5},
+            hears={"words": "Call for the yard, from {source}."}, note="Joel is on the water until ten; Dana asked to be rung first.",
+        ),
+        team_ring("chandlery", "Chandlery", shop, "yardvm"),
         say("tides", "Tide times", "High water at Annapolis is at ten past nine this morning and at twenty to ten tonight."
             " Low water is at a quarter past three.", "tidesback", counts_as="served"),
         back("tidesback", "about"),
@@ -61,7 +63,7 @@ def boatyard() -> ClientPlan:
         menu("after", "Anything else?", "To speak to the yard, press 1. To hear this again, press 2.",
              key("1", "The yard", "yard"), key("2", "Again", "infoback"), nothing="goodbye", wrong="goodbye", tries=1),
         back("infoback", "info"),
-        ring("yard", "Yard office", [dana], "infovm"),
+        team_ring("yard", "Yard office", office, "infovm", accept=ACCEPT),
         bye("goodbye", "Goodbye", "Thank you for calling Brightwater. Fair winds."),
         voicemail("infovm", "Info voicemail", "mb_yard", "Please leave a message for the yard after the tone."),
     )  # fmt: skip
@@ -70,7 +72,7 @@ def boatyard() -> ClientPlan:
         say("hello", "Storage welcome", "Thank you for asking about winter storage.", "storemenu"),
         menu("storemenu", "Indoors or out", "For indoor storage, press 1. For the hard standing, press 2.",
              key("1", "Indoor", "indoor"), key("2", "Hard standing", None), nothing="indoor", wrong="indoor"),
-        ring("indoor", "Storage desk", [dana], None),
+        ring("indoor", "", [dana], None, to_do=True, note="Dana asks for a second phone here from December on."),
         voicemail("storevm", "Storage voicemail", "mb_yard", "Leave the length of your boat and a number after the tone."),
     )  # fmt: skip
     return ClientPlan(
@@ -85,7 +87,7 @@ def boatyard() -> ClientPlan:
             SourcePlan("Marina notice board", "marina", "sign", placement="Slip A, by the gate", online=False, calls=0.2, flow=None),
             SourcePlan("Trade magazine", "Bay Skipper", "print", "June", "Quarter page", False),
         ],
-        [yard, tide], {"mb_yard": ("Yard", ["dana@example.com", "yard@example.com"])}, phone.habits, [draft],
+        [yard, tide], {"mb_yard": ("Yard", ["dana@example.com", "yard@example.com"])}, staff.habits, [draft], people=staff.people, teams=staff.teams,
         hours=[
             main(
                 {"desk Yard desk": "Mon-Thu 7:30-12, 13-18; Fri 7:30-12, 13-16", "shop Saturday counter": "Sat 9-1"},
@@ -98,11 +100,33 @@ def boatyard() -> ClientPlan:
 
 
 def vets() -> ClientPlan:
-    phone = Phones("+12075550", 160)
+    staff = Staff("+12075550", 160)
     boxes = {
         "mb_harbor": ("Harbor clinic", ["harbor@example.org"]), "mb_mill": ("Mill Road clinic", ["mill@example.org"]),
         "mb_pine": ("Pine Point clinic", ["pine@example.org"]), "mb_duty": ("Duty vet", ["duty@example.org"]),
     }  # fmt: skip
+    ines = staff.person("Ines Rowe", desk="duty mobile", own_mailbox_after=24.0, open_chance=0.9, closed_chance=0.7)
+    paul = staff.person("Paul Weld", desk="mobile", own_mailbox_after=20.0, closed_chance=0.5)
+    duty = staff.team("Duty vets", ines, paul, strategy="rota", rounds=2, rota={"unit": "week", "first": "2026-01-05"})
+    night = staff.place(
+        "Northlight answering service",
+        answered="service",
+        open_chance=0.9,
+        closed_chance=0.85,
+        picks_up_after=5.0,
+        talk=95.0,
+    )
+    harbor = [
+        staff.person("Kit Lane", open_chance=0.9, talk=190.0),
+        staff.person("Rosa Dunn", open_chance=0.8, talk=160.0),
+    ]
+    mill = [staff.person("Abel Stone"), staff.person("Greta Moss", desk="nurses’ room", open_chance=0.5)]
+    pine = [staff.person("Lena Birk"), staff.person("Hugo Marsh", desk="nurses’ room", open_chance=0.5)]
+    desk = staff.team("Harbor desk", *harbor, strategy="longest_idle")
+    mills, pines = (
+        staff.team("Mill Road desk", *mill, strategy="all_at_once"),
+        staff.team("Pine Point desk", *pine, strategy="round_robin"),
+    )
     steps = [
         say("hello", "Welcome", "You have reached Mossgate Vets, with clinics at Harbor Street, Mill Road and Pine Point.", "urgent"),
         menu("urgent", "Urgent or not", "If an animal is hurt or cannot breathe, press 1 now. To choose a clinic, press 2."
@@ -110,33 +134,22 @@ def vets() -> ClientPlan:
              key("1", "Emergency", "duty"), key("2", "Choose a clinic", "hours"), key("3", "Vaccination days", "vaccine"),
              nothing="duty", wrong="hours", tries=2),
         sort("hours", "Clinics open", {"day": ("Clinics open", "clinic")}, "asleep", "closed"),
-        say("asleep", "Clinics closed", "The clinics are closed now. If it cannot wait, press 1 in a moment.", "clinicback"),
-        ring("duty", "Duty vet", [phone("Duty mobile", 20, open_chance=0.9, closed_chance=0.7), phone("Second duty", 20, closed_chance=0.4)],
-             "dutyvm", rounds=2, accept=ACCEPT),
+        say("asleep", "Clinics closed", "The clinics are closed now. One moment for our answering service.", "night"),
+        ring("night", "", [night], "dutyvm", shows="tracking_number"),
+        team_ring("duty", "Duty vet", duty, "dutyvm", accept=ACCEPT, limit=75),
         voicemail("dutyvm", "Duty voicemail", "mb_duty", "The duty vet is with a patient. Say what has happened and your number; you are rung back within ten minutes."),
         menu("clinic", "Which clinic", "For Harbor Street press 1, for Mill Road press 2, for Pine Point press 3. To go back, press 9.",
              key("1", "Harbor Street", "harbor"), key("2", "Mill Road", "mill"), key("3", "Pine Point", "pine"), key("9", "Back", "clinicback"),
              nothing="harbor", wrong="harbor"),
         back("clinicback", "urgent"),
     ]  # fmt: skip
+    steps += [
+        hold_line("harbor", "Harbor Street", desk, "harborvm", longest_wait=180, most_callers=5, announce_every=45, leave_key="1"),
+        team_ring("mill", "Mill Road", mills, "millvm"), team_ring("pine", "Pine Point", pines, "pinevm"),
+    ]  # fmt: skip
     for place, name in (("harbor", "Harbor Street"), ("mill", "Mill Road"), ("pine", "Pine Point")):
-        steps.append(
-            ring(
-                place,
-                name,
-                [phone(f"{name} desk", 25), phone(f"{name} nurses", 25, open_chance=0.5)],
-                f"{place}vm",
-                strategy="all_at_once",
-            )
-        )
-        steps.append(
-            voicemail(
-                f"{place}vm",
-                f"{name} voicemail",
-                f"mb_{place}",
-                f"Please leave a message for {name}: your name, the animal’s name and your number.",
-            )
-        )
+        words = f"Please leave a message for {name}: your name, the animal’s name and your number."
+        steps.append(voicemail(f"{place}vm", f"{name} voicemail", f"mb_{place}", words))
     steps.append(
         say(
             "vaccine",
@@ -156,7 +169,7 @@ def vets() -> ClientPlan:
             SourcePlan("Reminder postcards", "postcards", "print", "vaccinations", "Sent each March", False, 2.0, silent=13),
             SourcePlan("Pet fair stand", "pet fair", "event", "autumn fair", "Banner and cards", False, 0.5),
         ],
-        [flow("All clinics", "MV", "dutyvm", *steps)], boxes, phone.habits,
+        [flow("All clinics", "MV", "dutyvm", *steps)], boxes, staff.habits, people=staff.people, teams=staff.teams,
         hours=[
             main(
                 {"day Clinics": "Mon-Fri 8-18:30; Sat 9-13", "night Duty vet": "Mon-Thu 18:30-08:00; Fri 18:30-09:00; Sat 13-24; Sun 0-24"},
@@ -171,8 +184,17 @@ def vets() -> ClientPlan:
 
 
 def music_school() -> ClientPlan:
-    phone = Phones("+16085550", 160)
-    office = phone("School office", 25)
+    staff = Staff("+16085550", 160)
+    clara, otto = (
+        staff.person("Clara Finch", more={"extension": "40"}),
+        staff.person("Otto Lind", desk="mobile", own_mailbox_after=18.0, open_chance=0.4),
+    )
+    office = staff.team("School office", clara, otto)
+    rooms = {
+        "piano": staff.team("Piano", staff.person("Ana Brill", open_chance=0.55), staff.person("Nils Ward", open_chance=0.4), strategy="round_robin"),
+        "strings": staff.team("Strings", staff.person("Vera Holm", open_chance=0.5), staff.person("Theo Park", open_chance=0.4), strategy="round_robin"),
+        "voice": staff.team("Singing", staff.person("Mae Larkin", open_chance=0.5)),
+    }  # fmt: skip
     line = flow(
         "School line", "LM", "officevm",
         menu("lessons", "Which lessons",
@@ -183,15 +205,15 @@ def music_school() -> ClientPlan:
              key("5426", "Trial lesson in School bus panel", "trial", elsewhere=True, source="ls_trial_bus"),
              key("6102", "Summer course in Concert program", "summer", elsewhere=True, source="ls_summer_concert"),
              key("7289", "Summer course in Library poster", "summer", elsewhere=True, source="ls_summer_library"),
-             nothing="office", wrong="office", tries=3, wait=6),
+             nothing="office", wrong="office", tries=3),
         label("piano", ["piano"], "pianoring"), label("strings", ["strings"], "stringsring"), label("voice", ["singing"], "voicering"),
-        ring("pianoring", "Piano room", [phone("Piano room", 20, open_chance=0.55)], "office"),
-        ring("stringsring", "Strings room", [phone("Strings room", 20, open_chance=0.5)], "office"),
-        ring("voicering", "Singing room", [phone("Singing room", 20, open_chance=0.5)], "office"),
+        team_ring("pianoring", "Piano room", rooms["piano"], "office"),
+        team_ring("stringsring", "Strings room", rooms["strings"], "office"),
+        team_ring("voicering", "Singing room", rooms["voice"], "office"),
         label("summer", ["summer course"], "office"),
         label("trial", ["trial lesson"], "trialwords"),
         say("trialwords", "Trial lesson", "The first lesson is free. We put you through to book it.", "office"),
-        ring("office", "Office", [office, phone("Director, mobile", 25, open_chance=0.4, own_mailbox_after=18.0)], "officevm"),
+        team_ring("office", "Office", office, "officevm"),
         voicemail("officevm", "Office voicemail", "mb_office", "We are teaching at the moment. Tell us the instrument, the age of the student and your number.", left="thanks"),
         bye("thanks", "Thanks", "Thank you. We ring back the same day."),
     )  # fmt: skip
@@ -205,14 +227,24 @@ def music_school() -> ClientPlan:
             SourcePlan("Summer course in Library poster", "Library poster", "print", "Summer course", "extension 7289", False, extension="7289", key="ls_summer_library"),
             SourcePlan("All print adverts", "print", "print", placement="One number, extensions by advert", online=False, calls=5.0),
         ],
-        [line], {"mb_office": ("Office", ["office@example.net"])}, phone.habits,
+        [line], {"mb_office": ("Office", ["office@example.net"])}, staff.habits, people=staff.people, teams=staff.teams,
         hours=[main({"office Office": "Mon-Fri 10-19; Sat 9-14"}, season("summer", "Summer break", "2026-06-20", "2026-08-16", {"office": "Mon, Wed 10-14"}))],
         extensions=Scheme("????"),
     )  # fmt: skip
 
 
 def garden_center() -> ClientPlan:
-    phone = Phones("+15035550", 160)
+    staff = Staff("+15035550", 160)
+    yard = staff.team(
+        "Tree yard",
+        staff.person("Rob Thorne", desk="yard"),
+        staff.person("Dee Hollis", desk="lorry mobile", own_mailbox_after=20.0, open_chance=0.4),
+    )
+    doctor = staff.person("Wyn Ashe", desk="potting shed", open_chance=0.55, talk=320.0)
+    till = staff.team(
+        "Shop", staff.person("Peg Olsen", desk="till one", open_chance=0.8), staff.person("Ira Quist", desk="till two", open_chance=0.6),
+        staff.person("Moss Avery", desk="office", open_chance=0.5), strategy="all_at_once",
+    )  # fmt: skip
     line = flow(
         "Fernhill line", "FG", "shopvm",
         say("hello", "Welcome", "Fernhill Garden Center, on the river road.", "menu"),
@@ -221,10 +253,10 @@ def garden_center() -> ClientPlan:
              nothing="shop", wrong="shop"),
         say("times", "Opening times", "We are open every day from eight to six, and until eight on Thursdays. We are two miles past the mill bridge.", "timesback", counts_as="served"),
         back("timesback", "menu"),
-        ring("trees", "Yard and trees", [phone("Tree yard", 25), phone("Driver", 20, open_chance=0.4, own_mailbox_after=20.0)], "shop", accept=ACCEPT),
-        ring("doctor", "Plant doctor", [phone("Plant doctor", 30, open_chance=0.55, talk=320)], "doctorvm"),
+        team_ring("trees", "Yard and trees", yard, "shop", accept=ACCEPT),
+        ring("doctor", "Plant doctor", [doctor], "doctorvm"),
         voicemail("doctorvm", "Plant doctor voicemail", "mb_doctor", "Describe the leaves and where the plant stands, and leave your number."),
-        ring("shop", "Shop", [phone("Till one", 30, open_chance=0.8), phone("Till two", 30, open_chance=0.6), phone("Office", 30, open_chance=0.5)], "shopvm", strategy="all_at_once"),
+        team_ring("shop", "Shop", till, "shopvm"),
         voicemail("shopvm", "Shop voicemail", "mb_shop", "All of us are with customers. Please leave a message."),
     )  # fmt: skip
     return ClientPlan(
@@ -235,7 +267,7 @@ def garden_center() -> ClientPlan:
             SourcePlan("Roadside banner", "banner", "sign", "bare-root season", "Mill bridge", False, 1.5),
             SourcePlan("Seed catalog", "catalog", "print", "spring", "Page 3", False, 0.8, toll_free=True),
         ],
-        [line], {"mb_shop": ("Shop", ["shop@example.com"]), "mb_doctor": ("Plant doctor", ["doctor@example.com"])}, phone.habits,
+        [line], {"mb_shop": ("Shop", ["shop@example.com"]), "mb_doctor": ("Plant doctor", ["doctor@example.com"])}, staff.habits, people=staff.people, teams=staff.teams,
         hours=[
             main(
                 {"shop Shop": "Mon-Wed, Fri-Sun 8-18; Thu 8-20"},
@@ -247,15 +279,24 @@ def garden_center() -> ClientPlan:
 
 
 def bicycles() -> ClientPlan:
-    phone = Phones("+13035550", 160)
+    staff = Staff("+13035550", 160)
+    bench = staff.team(
+        "Bench",
+        staff.person("Lou Castell", desk="workbench", open_chance=0.55),
+        staff.person("Ty Broom", desk="front counter", open_chance=0.6),
+        strategy="longest_idle",
+    )
+    owner = staff.person(
+        "Faye Spindle", "h_owner", desk="mobile", own_mailbox_after=18.0, open_chance=0.5, closed_chance=0.2
+    )
     line = flow(
         "Workshop line", "SB", "benchvm",
-        ring("bench", "Workbench", [phone("Workbench", 18, open_chance=0.55), phone("Front counter", 18, open_chance=0.6)], "busy", busy="busy"),
+        team_ring("bench", "Workbench", bench, "busy", busy="busy"),
         menu("busy", "Hands full", "Our hands are greasy just now. To leave a message about a repair, press 1. To hear when bikes are ready, press 2. Or stay on, and we try once more.",
-             key("1", "Repair message", "benchvm"), key("2", "Ready times", "ready"), nothing="again", wrong="again", tries=1, wait=4),
+             key("1", "Repair message", "benchvm"), key("2", "Ready times", "ready"), nothing="again", wrong="again", tries=1),
         say("ready", "Ready times", "Bikes brought in before noon are ready the next day at five. Wheels take two days.", "bye", counts_as="served"),
         bye("bye", "Goodbye", "Ride safely."),
-        ring("again", "Second try", [phone("Owner, mobile", 16, "h_owner", open_chance=0.5, closed_chance=0.2)], "benchvm", accept=ACCEPT),
+        ring("again", "Second try", [owner], "benchvm", accept=ACCEPT, hears={"words": "Nobody at the bench took this one."}),
         voicemail("benchvm", "Workshop voicemail", "mb_bench", "Tell us the make of the bike, what it does or does not do, and your number."),
     )  # fmt: skip
     return ClientPlan(
@@ -265,17 +306,24 @@ def bicycles() -> ClientPlan:
             SourcePlan("Cargo bike sign", "bike", "sign", placement="Side of the delivery bike", online=False, calls=0.8),
             SourcePlan("Winter service flyer", "flyer", "print", "winter service", "Cafés on Larimer", False, 0.9),
         ],
-        [line], {"mb_bench": ("Workshop", ["bench@example.com"])}, phone.habits,
+        [line], {"mb_bench": ("Workshop", ["bench@example.com"])}, staff.habits, people=staff.people, teams=staff.teams,
         hours=[main({"bench Workshop": "Tue-Fri 10-13, 14-18:30; Sat 10-16"}), own("h_owner", "Owner", "Tue-Sat 9-20")],
     )  # fmt: skip
 
 
 def cattery() -> ClientPlan:
-    phone = Phones("+18025550", 160)
+    staff = Staff("+18025550", 160)
+    ruth = staff.person("Ruth Alder", desk="house", mobile=25.0, open_chance=0.5, closed_chance=0.3)
+    hands = staff.team(
+        "House",
+        ruth,
+        staff.person("Bram Alder", desk="mobile", own_mailbox_after=20.0, open_chance=0.4),
+        strategy="all_at_once",
+    )
     line = flow(
         "Cattery line", "AC", "vm",
         say("hello", "Welcome", "Alder Lane Cattery. If we do not pick up, we are feeding; please leave a message.", "house", times=1),
-        ring("house", "House", [phone("House phone", 25, open_chance=0.5), phone("Ruth, mobile", 20, open_chance=0.5, closed_chance=0.3)], "vm", strategy="all_at_once", limit=24),
+        team_ring("house", "House", hands, "vm", limit=24, hears={"words": "Call from {said name}."}),
         voicemail("vm", "Cattery voicemail", "mb_cats", "Tell us the dates of the stay, how many cats, and your number.", stop_silence=6),
     )  # fmt: skip
     return ClientPlan(
@@ -284,17 +332,22 @@ def cattery() -> ClientPlan:
             SourcePlan("Website", "website", "referral", placement="Every page", calls=2.4),
             SourcePlan("Vet’s pinboard", "pinboard", "print", placement="Waiting rooms of two vets", online=False, calls=0.5),
         ],
-        [line], {"mb_cats": ("Cattery", ["ruth@example.org"])}, phone.habits,
+        [line], {"mb_cats": ("Cattery", ["ruth@example.org"])}, staff.habits, people=staff.people, teams=staff.teams,
         hours=[main({"visits Visiting time": "Daily 9-11, 16-18"}, name="Visits")],
     )  # fmt: skip
 
 
 def tents() -> ClientPlan:
-    phone = Phones("+16155550", 160)
-    iris, tomas, bea = phone("Iris", 20), phone("Tomas", 20, open_chance=0.6), phone("Bea", 20, open_chance=0.5)
-    people = {"pe_iris": person([iris]), "pe_tomas": person([tomas]), "pe_bea": person([bea])}
-    members = [{"person": key} for key in people]
-    teams = {"te_plan": Team.model_validate({"name": "Planners", "strategy": "round_robin", "members": members})}
+    staff = Staff("+16155550", 160)
+    planners = staff.team(
+        "Planners", staff.person("Iris Penn", more={"extension": "11", "email": "iris@example.com"}),
+        staff.person("Tomas Reyle", open_chance=0.6, more={"extension": "12"}), staff.person("Bea Locke", open_chance=0.5, more={"extension": "13"}),
+        strategy="round_robin",
+    )  # fmt: skip
+    crew = staff.team(
+        "Crew", staff.person("Jed Marrow", desk="crew mobile", own_mailbox_after=20.0, open_chance=0.9, closed_chance=0.6),
+        staff.person("Cass Ivory", desk="mobile", own_mailbox_after=24.0, closed_chance=0.5), rounds=3,
+    )  # fmt: skip
     line = flow(
         "Hire line", "PT", "hirevm",
         say("hello", "Welcome", "Pennant Tents: weddings, fairs and anything under canvas. We may record this call to learn from it.", "which", notice=True),
@@ -302,10 +355,10 @@ def tents() -> ClientPlan:
              key("1", "Wedding", "wlabel"), key("2", "Fair", "flabel"), key("3", "Tent is up", "crew"), nothing="wlabel", wrong="wlabel"),
         label("wlabel", ["wedding"], "planners"), label("flabel", ["fair"], "planners"),
         team_ring(
-            "planners", "Planners", "te_plan", "hirevm", last_spoke={"days": 90}, recording={"purpose": "learn", "per_week": 6},
+            "planners", "Planners", planners, "hirevm", last_spoke={"days": 90}, recording={"purpose": "learn", "per_week": 6},
             hears={"words": "{label}, from {source}."},
         ),
-        ring("crew", "Crew on duty", [phone("Crew lead", 20, open_chance=0.9, closed_chance=0.6), phone("Deputy", 20, closed_chance=0.5)], "crewvm", rounds=3, accept=ACCEPT, after="order"),
+        team_ring("crew", "Crew on duty", crew, "crewvm", accept=ACCEPT, after="order"),
         look_up("order", "What they ordered", "/client-system/orders", "order", "told"),
         tell("told", "Tell the hire desk", "{caller} called about a tent that is up, {when}; the crew took it. On order: {order}", "hire@example.com"),
         voicemail("crewvm", "Crew voicemail", "mb_crew", "Say where the tent stands and what is wrong. The crew lead hears this within minutes.", longest=60),
@@ -319,7 +372,7 @@ def tents() -> ClientPlan:
             SourcePlan("Tent wall banner", "banner", "sign", placement="Every tent we put up", online=False, calls=1.1),
             SourcePlan("Fair organizers’ list", "list", "referral", placement="Association handbook", online=False),
         ],
-        [line], {"mb_hire": ("Hire", ["hire@example.com"]), "mb_crew": ("Crew", ["crew@example.com"])}, phone.habits, people=people, teams=teams,
+        [line], {"mb_hire": ("Hire", ["hire@example.com"]), "mb_crew": ("Crew", ["crew@example.com"])}, staff.habits, people=staff.people, teams=staff.teams,
         hours=[
             main(
                 {"plan Planners": "Mon-Fri 9-17", "crew Crew on call": "Mon-Thu 17-23; Fri 17-02:00; Sat 8-02:00; Sun 8-22"},
@@ -330,8 +383,16 @@ def tents() -> ClientPlan:
 
 
 def language_school() -> ClientPlan:
-    phone = Phones("+12125550", 160)
+    staff = Staff("+12125550", 160)
     spanish = "es"
+    noor, dell = staff.person("Noor Haddad"), staff.person("Dell Prior", open_chance=0.5)
+    desk, mesa = (
+        staff.team("Enrollment desk", noor, dell, strategy="round_robin"),
+        staff.person("Pilar Soto", open_chance=0.6),
+    )
+    advisor = staff.place(
+        "Advisor, by the company line", extension="24", answered="dialed", open_chance=0.6, talk=260.0
+    )
     line = flow(
         "Enrollment", "FL", "vm",
         menu("tongue", "Language", "Fable Language School. For English, press 1. Para español, oprima el dos.",
@@ -343,9 +404,8 @@ def language_school() -> ClientPlan:
         back("b1", "tongue"),
         say("exams", "Exam dates", "The next exam is on the second Saturday of next month, and enrollment closes ten days before.", "examsback", counts_as="served"),
         back("examsback", "course"),
-        ring("company", "Company courses", [phone("Advisor", 20, open_chance=0.6, talk=260)], "desk"),
-        ring("desk", "Enrollment desk", [phone("Desk one", 22), phone("Desk two", 22, open_chance=0.5)], "vm"),
-        ring("mesa", "Recepción", [phone("Recepción", 25, open_chance=0.6)], "vmes"),
+        ring("company", "Company courses", [advisor], "desk"), team_ring("desk", "Enrollment desk", desk, "vm"),
+        ring("mesa", "Recepción", [mesa], "vmes"),
         voicemail("vmes", "Buzón", "mb_enrol", "Deje su nombre y su número después del tono.", left="gracias"),
         {**bye("gracias", "Gracias", "Gracias por llamar."), "prompt": {"say": "Gracias por llamar.", "language": "es"}},
         voicemail("vm", "Enrollment voicemail", "mb_enrol", "Leave your name, the language you want to learn and your number."),
@@ -357,17 +417,23 @@ def language_school() -> ClientPlan:
             SourcePlan("Subway car card", "subway", "sign", "new year", "Line 4, 200 cars", False, 3.0),
             SourcePlan("Newsletter", "newsletter", "email", "november", "Footer", calls=0.8),
         ],
-        [line], {"mb_enrol": ("Enrollment", ["enrol@example.net"])}, phone.habits,
+        [line], {"mb_enrol": ("Enrollment", ["enrol@example.net"])}, staff.habits, people=staff.people, teams=staff.teams,
         hours=[main({"desk Enrollment desk": "Mon-Thu 9-20; Fri 9-17", "evening Saturday desk": "Sat 10-14"})],
     )  # fmt: skip
 
 
 def kayaks() -> ClientPlan:
-    phone = Phones("+12065550", 160)
+    staff = Staff("+12065550", 160)
+    shore = staff.team(
+        "Boathouse",
+        staff.person("Wren Hale", desk="boathouse", open_chance=0.6),
+        staff.person("Sol Tide", desk="shore mobile", own_mailbox_after=18.0, open_chance=0.5),
+        rounds=2,
+    )
     line = flow(
         "Booking line", "TK", "vm",
-        say("notice", "Recording notice", "This is Tern Island Kayaks. To learn from our calls, some are recorded.", "book", notice=True),
-        ring("book", "Booking desk", [phone("Boathouse", 22, open_chance=0.6), phone("Guide on shore", 18, open_chance=0.5)], "vm", rounds=2),
+        say("notice", "Recording notice", "This is Tern Island Kayaks. We may record this call to learn from it.", "book", notice=True),
+        team_ring("book", "Booking desk", shore, "vm", recording={"purpose": "all"}, accept=ACCEPT),
         voicemail("vm", "Booking voicemail", "mb_kayak", "We are on the water. Tell us the day, how many paddlers and your number."),
     )  # fmt: skip
     return ClientPlan(
@@ -376,7 +442,7 @@ def kayaks() -> ClientPlan:
             SourcePlan("Ferry leaflet", "leaflet", "print", "ferry racks", "Racks on both ferries", False, 1.4),
             SourcePlan("Search advert", "search", "cpc", "kayak tours", "Search results", calls=2.2),
         ],
-        [line], {"mb_kayak": ("Boathouse", ["boathouse@example.org"])}, phone.habits,
+        [line], {"mb_kayak": ("Boathouse", ["boathouse@example.org"])}, staff.habits, people=staff.people, teams=staff.teams,
         hours=[main({"boats Boathouse": "Fri-Sun 10-16"}, season("paddle", "Paddling season", "2026-05-01", "2026-09-30", {"boats": "Daily 8-20"}))],
     )  # fmt: skip
 

@@ -30,6 +30,8 @@ from . import people
 from .jobs import ClientJob, LineJob
 
 AT_ONCE = 5000
+DEALT_WITH_AFTER = timedelta(hours=26)
+"""What an answering service took longer ago, somebody has dealt with."""
 
 
 def make_calls(job: ClientJob) -> int:
@@ -57,6 +59,12 @@ def make_calls(job: ClientJob) -> int:
         for adding in rollups.from_calls("client_id = %s"):
             connection.execute(adding, (job.client_id,))
         _messages(connection, job, made)
+        connection.execute(
+            "INSERT INTO service_calls (call_id, agency_id, client_id, at, dealt_at, user_id) SELECT id, agency_id, client_id, started_at,"
+            " CASE WHEN started_at < %s THEN started_at + interval '9 hours' END, CASE WHEN started_at < %s THEN %s::bigint END FROM calls"
+            " WHERE client_id = %s AND reason = 'service' AND NOT test",
+            (job.until - DEALT_WITH_AFTER, job.until - DEALT_WITH_AFTER, job.user_id, job.client_id),
+        )
     return len(made)
 
 

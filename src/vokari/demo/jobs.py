@@ -38,6 +38,7 @@ class ClientJob:
     agency_id: int
     client_id: int
     carrier_id: int
+    user_id: int
     country: str
     zone: str
     lines: tuple[LineJob, ...]

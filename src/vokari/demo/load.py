@@ -2,6 +2,7 @@
 
 import json
 import os
+import random
 import sys
 from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor, as_completed
@@ -38,6 +39,8 @@ from ..work.house.house import House
 from ..work.house.ports import CarrierRefuses, FreeNumber
 from ..work.numbers import porting
 from ..work.numbers.numbers import CARRIER, naming_facts
+from ..work.reports import spending
+from ..work.reports.spending import Spent
 from . import people
 from .american import AMERICAN
 from .british import BRITISH
@@ -88,6 +91,7 @@ def load(house: House, settings: Settings, progress: Progress) -> int:
             progress(0.15 + 0.85 * part / whole, f"{calls:,} calls of {done} of {len(jobs)} clients")
     _port(house)
     _switch(house)
+    _spend(house, plans)
     _outage(house, settings)
     with house.engine.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
         connection.exec_driver_sql("ANALYZE")
@@ -135,6 +139,32 @@ def _switch(house: House) -> None:
         client_id = session.scalars(query).one()
     actor = Actor(user.id, user.agency_id, "specialist", None, user.name)
     switches.start(house, actor, client_id, "closed", "tomorrow 9:00")
+
+
+def _spend(house: House, plans: list[ClientPlan]) -> None:
+    """What was spent on the campaigns of adverts that cost by the click or spot, until the day before yesterday, with a few days that
+    nobody entered."""
+    today, chance = house.now().date(), random.Random(SEED)
+    with house.begin() as session:
+        user = session.scalars(select(User).where(User.email == people.USERS[1][0])).one()
+        clients = {
+            one.name: one.id for one in session.scalars(select(Client).where(Client.agency_id == user.agency_id))
+        }
+    actor = Actor(user.id, user.agency_id, "specialist", None, user.name)
+    for plan in plans:
+        spent = [
+            Spent(
+                source.campaign,
+                today - timedelta(days=ago),
+                Decimal(round(100 * source.calls * chance.uniform(5, 9))) / 100,
+            )
+            for source in plan.sources
+            if source.medium in PAID and source.campaign
+            for ago in range(2, SPEND_DAYS)
+            if not 11 <= ago <= 13
+        ]
+        if spent:
+            spending.keep(house, actor, clients[plan.name], spent)
 
 
 def _with(job: ClientJob, lengths: dict[str, float], sounds: tuple[tuple[str, float], ...]) -> ClientJob:
@@ -220,6 +250,8 @@ def _take(carrier: CarrierOverHttp, plans: list[ClientPlan]) -> dict[tuple[str, 
     return found
 
 
+PAID, SPEND_DAYS = ("cpc", "paid", "audio"), 70
+"""Media whose cost is entered day by day, for so many days."""
 VERIFIED_BUT = 4
 """Of so many phones one was never verified."""
 
@@ -305,7 +337,7 @@ def _client(
             lines.append(replace(quieter, calls_a_day=calls, first_ago=source.rests - 1, last_ago=0))
     session.flush()
     return ClientJob(
-        settings, seed, client.agency_id, client.id, carrier_id, plan.country, plan.zone, tuple(lines),
+        settings, seed, client.agency_id, client.id, carrier_id, users[1].id, plan.country, plan.zone, tuple(lines),
         {row.key: row.id for row in sources.values()}, dict(plan.habits), tables, plan.people, plan.teams, {}, (), now,
     )  # fmt: skip
 

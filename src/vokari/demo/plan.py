@@ -5,22 +5,13 @@ from typing import Any
 
 from ..core.flows.model.document import FlowDocument
 from ..core.numbers.extensions import Scheme
+from ..core.numbers.numbering import joined
 from ..core.people.directory import Person, Team
 from ..core.traffic.callers import PhoneHabit
 from .opening import HoursPlan
 
 END = "end"
-
-
-def person(phones: list[dict[str, Any]], **more: Any) -> Person:
-    """A person with the phones that `Phones` made, named as the first of them."""
-    own = [
-        {"id": one["id"], "name": name, "to": one["number"], "seconds": one["seconds"], "mailbox_after": after}
-        for one, (name, after) in zip(phones, (("desk", None), ("mobile", 20.0)), strict=False)
-    ]
-    return Person.model_validate(
-        {"name": phones[0]["name"].split(",")[0], "hours": phones[0]["hours"], "phones": own, **more}
-    )
+Row = dict[str, Any]
 
 
 def team_ring(id_: str, name: str, team: str, no_answer: str | None, **more: Any) -> dict[str, Any]:
@@ -87,25 +78,62 @@ class ClientPlan:
     teams: dict[str, Team] = field(default_factory=dict)
 
 
-class Phones:
-    """The staff phones of a client, from a range of their own, with how their people behave."""
+class Staff:
+    """The people, teams and phones of a client: numbers from a range of their own, with how whoever is there behaves."""
 
     def __init__(self, base: str, first: int) -> None:
         self.base, self.next = base, first
         self.habits: dict[str, PhoneHabit] = {}
+        self.people: dict[str, Person] = {}
+        self.teams: dict[str, Team] = {}
 
-    def __call__(self, name: str, seconds: int = 20, hours: str | None = None, **habit: Any) -> dict[str, Any]:
-        number = f"{self.base}{self.next}"
+    def _number(self, extension: str = "", **habit: Any) -> str:
+        number = joined(f"{self.base}{self.next}", extension)
         self.next += 1
         self.habits[number] = PhoneHabit(**habit)
+        return number
+
+    def place(
+        self, name: str, hours: str | None = None, extension: str = "", answered: str = "picked_up", **habit: Any
+    ) -> dict[str, Any]:
+        """A phone that is nobody's own: a counter, an answering service, a desk behind an attendant."""
+        number = self._number(extension, **habit)
         return {
             "kind": "number",
             "id": f"d{self.next}",
             "name": name,
             "number": number,
-            "seconds": seconds,
             "hours": hours,
+            "answered": answered,
         }
+
+    def person(
+        self,
+        name: str,
+        hours: str | None = None,
+        desk: str = "desk",
+        mobile: float | None = None,
+        more: Row | None = None,
+        **habit: Any,
+    ) -> dict[str, Any]:
+        """Somebody with a phone called `desk`, and where `mobile` says when its own voicemail picks up with a second one; gives
+        them as a destination."""
+        key = f"pe_{name.split()[0].lower()}"
+        phones = [
+            {"id": "ph1", "name": desk, "to": self._number(**habit), "mailbox_after": habit.get("own_mailbox_after")}
+        ]
+        if mobile is not None:
+            again = {**habit, "own_mailbox_after": mobile}
+            phones.append({"id": "ph2", "name": "mobile", "to": self._number(**again), "mailbox_after": mobile})
+        self.people[key] = Person.model_validate({"name": name, "hours": hours, "phones": phones, **(more or {})})
+        return {"kind": "person", "id": f"d{self.next}", "person": key}
+
+    def team(self, name: str, *members: dict[str, Any], **more: Any) -> str:
+        """A team of people, each as a destination or as a member; gives its key."""
+        key = "te_" + name.lower().replace(" ", "_")
+        one = [{name: value for name, value in member.items() if name not in ("kind", "id")} for member in members]
+        self.teams[key] = Team.model_validate({"name": name, "members": one, **more})
+        return key
 
 
 def flow(
