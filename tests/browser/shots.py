@@ -33,9 +33,9 @@ def main() -> None:
     for name, path in (
         ("route-map", ""),
         ("numbers", "/numbers"),
-        ("find", "/numbers/find"),
-        ("calls", "/calls"),
-        ("report", "/report"),
+        ("find", "/numbers/find?country=US&area_codes=410&pattern=run"),
+        ("report", "/report?by=campaign&against=before"),
+        ("print", "/report/print?against=before"),
     ):
         page.open(boatyard + path)
         shoot(name)
@@ -55,10 +55,6 @@ def main() -> None:
     page.click(".key[value='1']")
     page.see("What does each phone do?")
     shoot("rehearsal")
-    page.open(f"{boatyard}/numbers?q=radio")
-    page.click("tr[id] a.phone-number")
-    page.see("Assignment history")
-    shoot("number")
     page.open(f"{boatyard}/numbers/many")
     page.type("#f-text", LIST)
     page.press("Preview")
@@ -66,26 +62,12 @@ def main() -> None:
     shoot("many")
     page.open(f"{music}/extensions")
     shoot("extensions")
-    page.open(f"{client('Corvid')}/ports")
-    page.press("Check status")
-    page.see("documents required")
-    shoot("ports")
     page.open(f"{client('Mossgate')}/hours")
     page.click("a.source-name")
     page.see("Paint with")
     shoot("hours")
-    page.open("/stack")
-    shoot("stack")
-    page.open(f"{boatyard}/hours")
-    page.click("a.source-name")
-    page.press("Exceptions")
-    page.see("The next twelve months")
-    shoot("exceptions")
     page.open(f"{client('Halden')}/people")
     shoot("people")
-    page.open(f"{client('Halden')}/people/phones")
-    page.see("Test call")
-    shoot("phones")
     called = next(one for one in page.driver.find_elements("css selector", "#client-names a") if "Halden" in one.text)
     page.open(str(called.get_attribute("href")).removeprefix(page.base) + "/numbers")
     number = page.find("tr[id] a.phone-number").text

@@ -55,7 +55,7 @@ def test_the_table_has_every_source_and_its_figures(busy: World, sign_in: Callab
         "cpc",
         "spring",
         "3",
-        "3 unconfirmed of 3",
+        "33 unconfirmed",
         "0",
         "0",
         "0",
@@ -122,7 +122,7 @@ def test_spend_is_typed_previewed_and_taken_back(busy: World, sign_in: Callable[
     text = "Campaign,Day,Cost\nspring,11/20/2026,7.50\nspring,11/21/2026,2.50\nsprng,11/22/2026,4\n"
     look = browser.submit(f"{here}/list", {"text": text})
     assert look.status_code == 200
-    for words in ("2 of 3 lines can be kept, $10.00 in all", "did you mean spring", "has a figure already"):
+    for words in ("2 of 3 lines can be imported, $10.00 in all", "did you mean spring", "has a figure already"):
         assert words in look.text
     unmapped = browser.submit(
         f"{here}/list", {"text": text, "column-0": "campaign", "column-1": "", "column-2": "amount", "do": "keep"}

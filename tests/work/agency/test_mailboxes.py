@@ -104,7 +104,7 @@ def test_a_mailbox_whose_person_has_no_address_any_more_is_found(world: World) -
     keeping.keep_person(*args, ada.id, {"name": "Ada"})
     assert "untold" in {one.kind for one in drafts.opened(*args, flow.id).findings}
     (problem,) = keeping.remove(*args, "person", ada.id)
-    assert problem.sentence == "Ada is told by the mailbox Orders: name somebody else there first."
+    assert problem.sentence == "Ada gets messages from the mailbox Orders: name somebody else there first."
 
 
 def test_only_those_who_work_on_the_client_keep_mailboxes(world: World) -> None:

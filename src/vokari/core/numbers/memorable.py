@@ -13,7 +13,7 @@ from .keypad import to_digits
 
 Kind = Literal["repeat", "run", "pairs", "palindrome", "round", "few", "word"]
 KINDS: dict[str, str] = {
-    "repeat": "a digit repeated", "run": "counting up or down", "pairs": "pairs", "palindrome": "the same both ways",
+    "repeat": "a digit repeated", "run": "counting up or down", "pairs": "pairs", "palindrome": "reads the same both ways",
     "round": "a round end",
 }  # fmt: skip
 """The patterns that can be asked for, with the words of the choice."""

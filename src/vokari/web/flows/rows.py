@@ -10,6 +10,7 @@ from pydantic import ValidationError
 from ...core.checks.mends import mended
 from ...core.flows.drafting import edits
 from ...core.flows.model.steps import Menu
+from ...core.flows.shown.outline import outline
 from ...work.agency import mailboxes
 from ...work.flows import drafts, typed
 from ...work.flows.drafts import Conflict, OpenDraft
@@ -23,17 +24,33 @@ router = APIRouter()
 
 def _answer(
     request: Request, posted: Posted, client_id: int, flow_id: int, result: OpenDraft | Conflict | Problems, row: str,
-    exit_id: str = "", **typed: Any,
+    exit_id: str = "", *, goes_on: bool = False, **typed: Any,
 ) -> Response:  # fmt: skip
-    """The sheet after an edit: as it is now, or with what is wrong beside the fields and what was typed kept."""
+    """The sheet after an edit: as it is now, or with what is wrong beside the fields and what was typed kept. `goes_on`: with the
+    place open where the next line is typed."""
     if isinstance(result, OpenDraft):
-        return sheet.show(request, posted.signed, result, row)
+        return sheet.show(request, posted.signed, result, *(_next_line(result, row) if goes_on else (row, "")))
     draft = drafts.opened(house_of(request), posted.actor, client_id, flow_id)
     if isinstance(result, Conflict):
         return sheet.show(request, posted.signed, draft, row, exit_id, status=409, conflict=result, **typed)
     errors = by_field(result)
     said = errors.get("", "") or next(iter(errors.values()))
     return sheet.show(request, posted.signed, draft, row, exit_id, status=422, errors=errors, said=said, **typed)
+
+
+def _next_line(draft: OpenDraft, row: str) -> tuple[str, str]:
+    """Where the next line is typed once a row is done: at a menu, the line for its next key; else the way on from the row, if it
+    leads nowhere yet; else the first exit of the flow that does. The row itself where none does."""
+    here = draft.document.step(row)
+    if here is None or isinstance(here, Menu):
+        return row, ""
+    onward = here.exit(here.onward)
+    if onward is not None and onward.is_open:
+        return row, onward.id
+    open_ways = (
+        (one.parent.id, one.exit.id) for one in outline(draft.document) if one.exit and one.parent and one.exit.is_open
+    )
+    return next(open_ways, (row, ""))
 
 
 @router.post("/clients/{client_id}/flows/{flow_id}/rows/{row}")
@@ -154,9 +171,9 @@ def add(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response:
         return _answer(request, posted, client_id, flow_id, [wanted], row, exit_id, line=line)
     result = drafts.edit(house, posted.actor, client_id, flow_id, wanted, posted.whole("base"))
     added = next((one.id for one in reversed(wanted) if isinstance(one, edits.AddStep)), row)
-    return _answer(
-        request, posted, client_id, flow_id, result, added if isinstance(result, OpenDraft) else row, exit_id, line=line
-    )
+    keyed = isinstance(draft.document.step(row), Menu) and exit_id == "" and not kind
+    opened = row if keyed or not isinstance(result, OpenDraft) else added
+    return _answer(request, posted, client_id, flow_id, result, opened, exit_id, goes_on=not kind, line=line)
 
 
 def _plain(draft: OpenDraft, kind: str, row: str, exit_id: str) -> list[edits.Edit] | Problem:

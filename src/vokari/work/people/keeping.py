@@ -151,7 +151,11 @@ def remove(house: House, actor: Actor, client_id: int, kind: str, row_id: int) -
             return [Problem("", f"{row.name} is rung by {used[0]}: put somebody else there first.")]
         told = mailboxes.naming(session, client_id, row.key)
         if told:
-            return [Problem("", f"{row.name} is told by the mailbox {told[0].name}: name somebody else there first.")]
+            return [
+                Problem(
+                    "", f"{row.name} gets messages from the mailbox {told[0].name}: name somebody else there first."
+                )
+            ]
         row.removed_at = house.now()
         note(session, house, actor, client_id, f"removed {row.name}")
     return []

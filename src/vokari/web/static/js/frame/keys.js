@@ -4,7 +4,8 @@ import { closeFound, focusFind, openFirst } from "./find.js";
 // The hits under the find field, and rows of the sheet: arrows go up and down.
 function step(list, event) {
   const at = list.indexOf(document.activeElement);
-  const next = list[at + (event.key === "ArrowDown" ? 1 : -1)];
+  const open = list.find((one) => one.closest(".is-open"));
+  const next = at < 0 && open ? open : list[at + (event.key === "ArrowDown" ? 1 : -1)];
   if (next) { event.preventDefault(); next.focus(); }
 }
 
@@ -26,7 +27,7 @@ document.addEventListener("keydown", (event) => {
   if (key === "?" && !typing) document.getElementById("keys")?.showModal();
   if (key === "ArrowDown" || key === "ArrowUp") {
     if (target.closest(".find")) step([...document.querySelectorAll("#find, #found a")], event);
-    else if (target.matches("a.row-words")) step([...document.querySelectorAll("a.row-words")], event);
+    else if (target === document.body || target.matches("a.row-words")) step([...document.querySelectorAll("a.row-words")], event);
   }
   if (key === "z" && control && !typing && stepBack(event.shiftKey ? "redo" : "undo")) event.preventDefault();
 });

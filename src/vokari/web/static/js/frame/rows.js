@@ -12,5 +12,6 @@ for (const [name, on] of [["mouseover", true], ["mouseout", false], ["focusin", 
 document.addEventListener("htmx:afterSwap", () => {
   const first = document.querySelector("#desk .wrong[id], #desk [autofocus]");
   if (first?.matches("[autofocus]")) first.focus();
+  else if (!first && document.activeElement === document.body) document.querySelector("#desk .row.is-open a.row-words")?.focus();
   document.querySelector("#map .map-step.lit")?.scrollIntoView({ block: "nearest", inline: "center" });
 });
