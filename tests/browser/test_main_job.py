@@ -34,6 +34,12 @@ def trace(stack: Stack, ref: str, seconds: float = 30) -> dict[str, object]:
     raise AssertionError(found)
 
 
+def ready_for_the_next_line(page: Page) -> None:
+    """The field in which a line is typed has the focus, and is empty."""
+    page.wait(lambda: page.driver.switch_to.active_element.get_attribute("id") == "line")
+    assert page.driver.switch_to.active_element.get_attribute("value") == ""
+
+
 def test_the_main_job(page: Page, stack: Stack, town: World) -> None:
     page.sign_in("specialist@example.com", PASSWORD)
     page.press("Brightwater Boatyard", ".client-names")
@@ -58,16 +64,21 @@ def test_the_main_job(page: Page, stack: Stack, town: World) -> None:
     page.type("#line", "say Welcome to the boatyard")
     page.press("Add", ".quick-line")
     page.see("says “Welcome to the boatyard”")
-    page.press("add a step", ".row-form")
+    ready_for_the_next_line(page)
     page.type("#line", "ask For boat lifts press 1")
     page.press("Add", ".quick-line")
     page.see("asks no key yet")
+    ready_for_the_next_line(page)
     page.type("#line", "1 ring Boat lifts 410-555-0160 25s")
-    page.press("Add", ".row-body")
-    page.see("rings Boat lifts, 25 s")
+    page.press("Add", ".quick-line")
+    page.see("rings Boat lifts, 5 rings, 25 s")
+    ready_for_the_next_line(page)
     page.press("nowhere yet", ".outline")
     page.type("#line", "voicemail Yard box")
     page.press("Add", ".quick-line")
+    page.see("has no mailbox yet")
+    ready_for_the_next_line(page)
+    page.hit(By.XPATH, ".//a[b='Yard box']", ".outline")
     page.choose("select[name=mailbox]", "a new mailbox")
     page.type("[name=new_mailbox]", "Yard")
     page.type("[name=new_mailbox_tell]", "dana@example")

@@ -1,7 +1,7 @@
 """Editing rows of the sheet: each form is one edit, carried out at once and shown in the outline and the map."""
 
 import re
-from typing import Any
+from typing import Any, Literal
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
@@ -24,12 +24,12 @@ router = APIRouter()
 
 def _answer(
     request: Request, posted: Posted, client_id: int, flow_id: int, result: OpenDraft | Conflict | Problems, row: str,
-    exit_id: str = "", *, goes_on: bool = False, **typed: Any,
+    exit_id: str = "", *, goes_on: Literal["", "onward", "anywhere"] = "", **typed: Any,
 ) -> Response:  # fmt: skip
-    """The sheet after an edit: as it is now, or with what is wrong beside the fields and what was typed kept. `goes_on`: with the
-    place open where the next line is typed."""
+    """The sheet after an edit: as it is now, or with what is wrong beside the fields and what was typed kept. `goes_on` says where
+    the next line is typed, which is opened: nowhere, on the way on from the row, or wherever the flow leads nowhere yet."""
     if isinstance(result, OpenDraft):
-        return sheet.show(request, posted.signed, result, *(_next_line(result, row) if goes_on else (row, "")))
+        return sheet.show(request, posted.signed, result, *_next_line(result, row, goes_on))
     draft = drafts.opened(house_of(request), posted.actor, client_id, flow_id)
     if isinstance(result, Conflict):
         return sheet.show(request, posted.signed, draft, row, exit_id, status=409, conflict=result, **typed)
@@ -38,15 +38,17 @@ def _answer(
     return sheet.show(request, posted.signed, draft, row, exit_id, status=422, errors=errors, said=said, **typed)
 
 
-def _next_line(draft: OpenDraft, row: str) -> tuple[str, str]:
+def _next_line(draft: OpenDraft, row: str, goes_on: str) -> tuple[str, str]:
     """Where the next line is typed once a row is done: at a menu, the line for its next key; else the way on from the row, if it
     leads nowhere yet; else the first exit of the flow that does. The row itself where none does."""
     here = draft.document.step(row)
-    if here is None or isinstance(here, Menu):
+    if not goes_on or here is None or isinstance(here, Menu):
         return row, ""
     onward = here.exit(here.onward)
     if onward is not None and onward.is_open:
         return row, onward.id
+    if goes_on == "onward":
+        return row, ""
     open_ways = (
         (one.parent.id, one.exit.id) for one in outline(draft.document) if one.exit and one.parent and one.exit.is_open
     )
@@ -89,7 +91,7 @@ def change(request: Request, posted: Form, client_id: Id, flow_id: Id, row: str)
         return _answer(request, posted, client_id, flow_id, result, row, values=raw)
     wanted = edits.SetStep(step=result)
     after = drafts.edit(house, posted.actor, client_id, flow_id, [wanted], posted.whole("base"))
-    return _answer(request, posted, client_id, flow_id, after, row, values=raw)
+    return _answer(request, posted, client_id, flow_id, after, row, goes_on="onward", values=raw)
 
 
 @router.post("/clients/{client_id}/flows/{flow_id}/settings")
@@ -173,7 +175,9 @@ def add(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response:
     added = next((one.id for one in reversed(wanted) if isinstance(one, edits.AddStep)), row)
     keyed = isinstance(draft.document.step(row), Menu) and exit_id == "" and not kind
     opened = row if keyed or not isinstance(result, OpenDraft) else added
-    return _answer(request, posted, client_id, flow_id, result, opened, exit_id, goes_on=not kind, line=line)
+    return _answer(
+        request, posted, client_id, flow_id, result, opened, exit_id, goes_on="" if kind else "anywhere", line=line
+    )
 
 
 def _plain(draft: OpenDraft, kind: str, row: str, exit_id: str) -> list[edits.Edit] | Problem:
