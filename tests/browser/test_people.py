@@ -31,7 +31,7 @@ def test_a_team_is_built_and_a_person_swapped_everywhere(page: Page, town: World
     page.choose("[name=person-0]", "Ada")
     page.choose("[name=person-1]", "Ben")
     page.press("Add team")
-    page.see("A caller whom nobody answers hears it ring for 40 seconds.")
+    page.see("A caller whom nobody answers hears it ring for 36 seconds.")
     key = everybody.everybody(town.house, town.actor, town.client.id).teams[0].row.key
     step = {**ring("r", no_answer="vm", name="Yard office"), "to": [{"kind": "team", "id": "t", "team": key}]}
     flow = town.flow(document(step, voicemail(), rescue="vm", name="Team line", mark="TL"))

@@ -156,7 +156,7 @@ def test_a_typed_line_finds_who_is_called_so_and_asks_about_a_near_miss(world: W
         return wanted if isinstance(wanted, Problem) else wanted[-1].fill
 
     assert typed_at("ring moorings")["to"] == [{"kind": "team", "id": "d1", "team": team.key}]
-    assert typed_at("ring Moorings 35s")["to"][0]["seconds"] == 35
+    assert typed_at("ring Moorings 35s")["limit"] == 35
     assert typed_at("ring Ada Marsh")["to"] == [{"kind": "person", "id": "d1", "person": ada.key}]
     assert typed_at("hold Moorings") == {"name": "Moorings", "team": team.key}
     box = drafts.opened(*args, flow.id).mailboxes[0]

@@ -40,9 +40,11 @@ def _answer(
 
 def _next_line(draft: OpenDraft, row: str, goes_on: str) -> tuple[str, str]:
     """Where the next line is typed once a row is done: at a menu, the line for its next key; else the way on from the row, if it
-    leads nowhere yet; else the first exit of the flow that does. The row itself where none does."""
+    leads nowhere yet; else the first exit of the flow that does. The row itself where none does, or where something is missing in
+    it."""
     here = draft.document.step(row)
-    if not goes_on or here is None or isinstance(here, Menu):
+    lacks = any(one.step == row and not one.exit and one.weight == "stops" for one in draft.findings)
+    if not goes_on or here is None or isinstance(here, Menu) or lacks:
         return row, ""
     onward = here.exit(here.onward)
     if onward is not None and onward.is_open:

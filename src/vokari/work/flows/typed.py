@@ -40,13 +40,15 @@ def usual_fill(draft: OpenDraft, kind: str, hours_key: str = "") -> Row:
 
 def _named(draft: OpenDraft, kind: str, fill: Row, told: Row) -> Row | Problem:
     """What a typed name stands for: the team or person that a ring or a hold line is for, the mailbox of a voicemail. A name that
-    is nearly one of them is asked about, since a ring that reaches nobody is easily overlooked; any other is only a name."""
+    is nearly one of them is asked about, since a ring that reaches nobody is easily overlooked; any other is only a name. Seconds
+    behind a team are for all of it, since its people have their own."""
     teams = {one.name: key for key, one in draft.teams.items()}
     people = {one.name: key for key, one in draft.people.items()}
     known: dict[str, Row] = {}
     if kind == "ring" and "to" not in fill:
         known |= {name: {"to": [{"kind": "person", "id": "d1", "person": key, **told}]} for name, key in people.items()}
-        known |= {name: {"to": [{"kind": "team", "id": "d1", "team": key}]} for name, key in teams.items()}
+        whole = {"limit": max(5, told["seconds"])} if "seconds" in told else {}
+        known |= {name: {"to": [{"kind": "team", "id": "d1", "team": key}], **whole} for name, key in teams.items()}
     elif kind == "hold_line":
         known = {name: {"team": key} for name, key in teams.items()}
     elif kind == "voicemail":
