@@ -33,7 +33,7 @@ def main() -> None:
     for name, path in (
         ("route-map", ""),
         ("numbers", "/numbers"),
-        ("find", "/numbers/find?country=US&area_codes=410&pattern=run"),
+        ("find", "/numbers/find?country=US&area_codes=410,443,240,301,667&pattern=pairs"),
         ("report", "/report?by=campaign&against=before"),
         ("print", "/report/print?against=before"),
     ):

@@ -156,7 +156,7 @@ def _spend(house: House, plans: list[ClientPlan]) -> None:
             Spent(
                 source.campaign,
                 today - timedelta(days=ago),
-                Decimal(round(100 * source.calls * (120 if source.medium == "audio" else 1) * chance.uniform(5, 9)))
+                Decimal(round(100 * source.calls * (25 if source.medium == "audio" else 1) * chance.uniform(5, 9)))
                 / 100,
             )
             for source in plan.sources

@@ -7,7 +7,7 @@ from datetime import datetime, timedelta
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from sqlalchemy import delete
+from sqlalchemy import delete, text
 from sqlalchemy.orm import Session
 
 from ...core.calls import fates
@@ -18,6 +18,7 @@ from ...core.flows.model.steps import HoldLine, LookUp
 from ...core.flows.questions.kinds import LOOKED_UP_LONGEST, HoldAnswer, HoldTurn, LookedUp, LookedUpAnswer
 from ...core.flows.running import engine, events, state, stored
 from ...core.flows.running.answering import answer_source
+from ...core.flows.running.commands import RingLeg
 from ...core.flows.running.flow import Flow
 from ...core.flows.running.inputs import inputs
 from ...core.holding.line import Served, served, turn
@@ -27,6 +28,7 @@ from ...core.people.line_up import Unit
 from ...formats import call_log
 from ...store.flows import CallFlow, Rehearsal
 from ..agency.access import Actor, NotFound, allow
+from ..calls import notifying
 from ..holding.turns import mean_talk
 from ..hours.ready import Standings, names_of
 from ..house.house import House
@@ -205,9 +207,36 @@ def _take(session: Session, house: House, rehearsal: Rehearsal, event: events.Ev
         flow, moment, zone, hours.table, lambda numbers: (), people.staff(rehearsal.flow_id), hold_turn, look_up=look_up
     )
     following, answers = engine.run(flow, before, event, source)
-    entry = call_log.entry(len(rehearsal.log) + 1, round(at, 2), event, answers, following)
+    filled = _fields(session, rehearsal, following, moment, people) if _names_fields(following) else {}
+    entry = call_log.entry(len(rehearsal.log) + 1, round(at, 2), event, answers, following, fields=filled)
     rehearsal.log = [*rehearsal.log, entry]
     rehearsal.state = stored.dump_state(following.state)
+
+
+_SOURCES = text(
+    "SELECT s.key, s.id, a.id IS NOT NULL AS has_it FROM lead_sources s LEFT JOIN tracking_numbers n ON n.client_id = s.client_id"
+    " AND n.e164 = :called LEFT JOIN assignments a ON a.number_id = n.id AND a.source_id = s.id AND a.during @> CAST(:at AS timestamptz)"
+    " WHERE s.client_id = :client"
+)
+
+
+def _names_fields(following: engine.Next) -> bool:
+    """Whether words that a person hears first name a field."""
+    return any("{" in one.whisper for one in following.commands if isinstance(one, RingLeg))
+
+
+def _fields(
+    session: Session, rehearsal: Rehearsal, following: engine.Next, moment: datetime, people: Ringers
+) -> dict[str, str]:
+    """What is filled into them, as in a live call: the lead source is that of the number dialed, as it has it now."""
+    values = {"client": rehearsal.client_id, "called": rehearsal.settings["called"], "at": rehearsal.created_at}
+    rows = session.execute(_SOURCES, values).all()
+    context = {
+        "sources": {row.key: row.id for row in rows}, "source_id": next((row.id for row in rows if row.has_it), None),
+        "time_zone": rehearsal.settings["time_zone"], "caller": rehearsal.settings["caller"],
+    }  # fmt: skip
+    live = {"client_id": rehearsal.client_id, "started_at": moment, "context": context}
+    return notifying.fields(session, live, following.state, dict(people.around().people))
 
 
 @dataclass(frozen=True, slots=True)
