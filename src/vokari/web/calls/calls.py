@@ -31,7 +31,7 @@ from .transcripts import transcript
 
 router = APIRouter()
 
-REPORTED = ("medium", "campaign", "key", "person", "weekday", "hour")
+REPORTED = ("medium", "campaign", "key", "person", "weekday", "hour", "new")
 """What the figures of a report narrow the log by."""
 
 
@@ -55,7 +55,7 @@ def _filter(request: Request, client: ClientView) -> tuple[CallFilter, dict[str,
         since, until, fate=typed["fate"], source_id=asked.whole(typed["source"]), flow_id=asked.whole(typed["flow"]),
         label=typed["label"], number_id=asked.whole(typed["number"]), caller=typed["caller"], with_tests=bool(typed["tests"]),
         waiting=bool(typed["waiting"]), medium=typed["medium"], campaign=typed["campaign"], key=typed["key"],
-        person=typed["person"], weekday=asked.whole(typed["weekday"]), hour=asked.whole(typed["hour"]),
+        person=typed["person"], weekday=asked.whole(typed["weekday"]), hour=asked.whole(typed["hour"]), new=bool(typed["new"]),
     )  # fmt: skip
     return wanted, typed, problem
 
@@ -85,7 +85,7 @@ def log(request: Request, signed: Signed, client_id: Id, before: str = "") -> Re
 def _narrowed(house: House, signed: Signed, client: ClientView, typed: dict[str, str]) -> dict[str, str]:
     """What a figure of a report narrowed the log by, in words."""
     names = groups.names(house, signed.actor, client.id)
-    return {name: names(name, typed[name]) for name in REPORTED if typed[name]}
+    return {name: names(name, typed[name]) if name != "new" else "new callers" for name in REPORTED if typed[name]}
 
 
 @router.get("/clients/{client_id}/calls/live")

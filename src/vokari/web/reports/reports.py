@@ -103,7 +103,6 @@ def _show(request: Request, signed: Signed, client_id: int, template: str) -> Re
     asked = _read(request, signed, client)
     found, whole = asked.found, asked.found.whole
     chart = charts.bars(whole.parts, width=1006, height=180)
-    period = {"period": "own", "first": whole.period.first.isoformat(), "last": whole.period.last.isoformat()}
     counted = {line.source.id: line.tally.calls for line in whole.lines if line.source}
     grid = extensions.grid(house, signed.actor, client_id, counted)
     assert isinstance(pages, Pages)
@@ -112,9 +111,14 @@ def _show(request: Request, signed: Signed, client_id: int, template: str) -> Re
         shown=len(asked.lines) if asked.typed["all"] or template.endswith("print.html") else LINES, typed=asked.typed, chart=chart,
         part=periods.part_of(whole.period), grid=grid, groups=GROUPS, againsts=periods.AGAINST, money=_money(found.currency),
         status=422 if asked.problem else 200, errors={"period": asked.problem} if asked.problem else {}, choices=periods.CHOICES,
-        period_query=urlencode(period), choice_query=asked.query("period", "first", "last", "by", "against"),
+        period_query=_days(whole.period), before_query=_days(found.compared) if found.compared else "", choice_query=asked.query("period", "first", "last", "by", "against"),
         kept_query=asked.query("by", "against"), file_query=asked.query(*ASKED),
     )  # fmt: skip
+
+
+def _days(period: periods.Period) -> str:
+    """The address of the calls of a period."""
+    return urlencode({"period": "own", "first": period.first.isoformat(), "last": period.last.isoformat()})
 
 
 def _money(currency: str) -> Any:

@@ -19,7 +19,17 @@ from ...core.flows.ready.fallback import fallback_flow, with_divert
 from ...core.numbers import numbering
 from ...core.people import uses
 from ...store.agency import Client, User
-from ...store.calls import Call, CallBack, CallLog, CallRecording, LiveCall, LiveEvent, ServiceCall, VoiceMessage
+from ...store.calls import (
+    Call,
+    CallBack,
+    Caller,
+    CallLog,
+    CallRecording,
+    LiveCall,
+    LiveEvent,
+    ServiceCall,
+    VoiceMessage,
+)
 from ...store.flows import CallFlow, FlowVersion
 from ...store.numbers import LeadSource, TrackingNumber
 from ..agency.access import Actor, NotFound, allow
@@ -54,7 +64,7 @@ NONE, NOBODY = "none", "nobody"
 class CallFilter:
     """Which calls are wanted; empty fields want all. `source_id` 0 is calls without a source; `waiting` wants lost
     callers who should be called back; `medium` and `campaign` are in small letters, `key` is the id of the lead source that a key
-    stated, `person` the number that answered, `weekday` (0 is Monday) and `hour` of the client's own time. NONE wants calls that
+    stated, `person` the number that answered, `weekday` (0 is Monday) and `hour` of the client's own time; `new` wants first calls of callers. NONE wants calls that
     have none of these."""
 
     since: datetime | None = None
@@ -73,6 +83,7 @@ class CallFilter:
     person: str = ""
     weekday: int | None = None
     hour: int | None = None
+    new: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -246,6 +257,10 @@ def _as_reported(client: Client, wanted: CallFilter) -> Iterator[ColumnElement[b
         yield func.extract("isodow", local) == wanted.weekday + 1
     if wanted.hour is not None:
         yield func.extract("hour", local) == wanted.hour
+    if wanted.new:
+        yield exists().where(
+            Caller.client_id == Call.client_id, Caller.caller == Call.caller, Caller.first_at == Call.started_at
+        )
 
 
 def _caller(client: Client, typed: str) -> tuple[str, str]:
