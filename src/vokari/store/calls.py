@@ -208,13 +208,13 @@ class CallDay(Base):
 
 
 class Caller(Base):
-    """Who has called a client, and when first; test calls and withheld numbers left out."""
+    """Who has called a client, and by which call first; test calls and withheld numbers left out."""
 
     __tablename__ = "callers"
 
     client_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("clients.id"), primary_key=True)
     caller: Mapped[str] = mapped_column(primary_key=True)
-    first_at: Mapped[Instant]
+    call_id: Mapped[uuid.UUID] = mapped_column(UUID(as_uuid=True))
 
 
 class CallPart(Base):

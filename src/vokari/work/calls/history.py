@@ -259,7 +259,7 @@ def _as_reported(client: Client, wanted: CallFilter) -> Iterator[ColumnElement[b
         yield func.extract("hour", local) == wanted.hour
     if wanted.new:
         yield exists().where(
-            Caller.client_id == Call.client_id, Caller.caller == Call.caller, Caller.first_at == Call.started_at
+            Caller.client_id == Call.client_id, Caller.caller == Call.caller, Caller.call_id == Call.id
         )
 
 

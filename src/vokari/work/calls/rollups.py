@@ -47,7 +47,7 @@ _ADD_TO_PARTS = text(
     " new_callers = call_parts.new_callers + EXCLUDED.new_callers"
 )
 _FIRST = text(
-    "INSERT INTO callers (client_id, caller, first_at) VALUES (:client_id, :caller, :started_at)"
+    "INSERT INTO callers (client_id, caller, call_id) VALUES (:client_id, :caller, :id)"
     " ON CONFLICT (client_id, caller) DO NOTHING RETURNING 1"
 )
 
@@ -63,11 +63,11 @@ _TOTALS = (
 
 
 _LOCAL = "k.started_at AT TIME ZONE c.time_zone"
-_NEW = "count(*) FILTER (WHERE f.first_at = k.started_at)"
+_NEW = "count(*) FILTER (WHERE f.call_id = k.id)"
 _CALLS = "FROM calls k JOIN clients c ON c.id = k.client_id LEFT JOIN callers f ON f.client_id = k.client_id AND f.caller = k.caller"
 _FROM_CALLS = (
-    "INSERT INTO callers (client_id, caller, first_at) SELECT k.client_id, k.caller, min(k.started_at) FROM calls k"
-    " WHERE k.{} AND NOT k.test AND k.caller <> '' GROUP BY 1, 2 ON CONFLICT DO NOTHING",
+    "INSERT INTO callers (client_id, caller, call_id) SELECT DISTINCT ON (k.client_id, k.caller) k.client_id, k.caller, k.id FROM calls k"
+    " WHERE k.{} AND NOT k.test AND k.caller <> '' ORDER BY k.client_id, k.caller, k.started_at, k.id ON CONFLICT DO NOTHING",
     f"INSERT INTO call_days ({', '.join(COLUMNS)}) SELECT k.client_id, ({_LOCAL})::date, k.number_id, COALESCE(k.source_id, 0),"
     f" COALESCE(k.flow_id, 0), k.fate, k.reason, k.agency_id, count(*), sum(k.seconds), sum(k.talk_seconds), {_NEW} {_CALLS}"
     " WHERE k.{} AND NOT k.test GROUP BY 1, 2, 3, 4, 5, 6, 7, 8",

@@ -7,7 +7,7 @@ from sqlalchemy.dialects import postgresql
 revision = "0016"
 down_revision = "0015"
 
-FIRST = "count(*) FILTER (WHERE f.first_at = k.started_at)"
+FIRST = "count(*) FILTER (WHERE f.call_id = k.id)"
 FROM_CALLS = " FROM calls k JOIN clients c ON c.id = k.client_id LEFT JOIN callers f ON f.client_id = k.client_id AND f.caller = k.caller"
 
 
@@ -16,7 +16,7 @@ def upgrade() -> None:
         "callers",
         sa.Column("client_id", sa.BigInteger(), nullable=False),
         sa.Column("caller", sa.String(), nullable=False),
-        sa.Column("first_at", sa.DateTime(timezone=True), nullable=False),
+        sa.Column("call_id", sa.UUID(), nullable=False),
         sa.ForeignKeyConstraint(["client_id"], ["clients.id"], name=op.f("fk_callers_client_id")),
         sa.PrimaryKeyConstraint("client_id", "caller", name=op.f("pk_callers")),
     )
@@ -38,8 +38,8 @@ def upgrade() -> None:
         op.add_column(table, sa.Column("new_callers", sa.Integer(), nullable=False, server_default="0"))
         op.alter_column(table, "new_callers", server_default=None)
     op.execute(
-        "INSERT INTO callers (client_id, caller, first_at) SELECT client_id, caller, min(started_at) FROM calls"
-        " WHERE NOT test AND caller <> '' GROUP BY client_id, caller"
+        "INSERT INTO callers (client_id, caller, call_id) SELECT DISTINCT ON (client_id, caller) client_id, caller, id FROM calls"
+        " WHERE NOT test AND caller <> '' ORDER BY client_id, caller, started_at, id"
     )
     op.execute(
         "INSERT INTO call_parts (client_id, day, kind, value, fate, calls, talk_seconds, unconfirmed, new_callers) SELECT k.client_id, (k.started_at AT TIME ZONE c.time_zone)::date, p.kind, p.value, k.fate,"
