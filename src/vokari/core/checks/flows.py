@@ -18,6 +18,7 @@ def findings(document: FlowDocument, around: Surroundings) -> list[Finding]:
     places = numbers(document)
     found = [*_of_whole(document), *_rounds(document), *_unreached(document)]
     found += hours.findings(document, around.hours, around.now)
+    found += _unread(document)
     found += rings.findings(document, around.people, around.teams, around.tracking_numbers, around.now)
     found += _recorded_unheard(document)
     found += spoken.findings(document, around.people, around.teams)
@@ -47,6 +48,13 @@ def _of_whole(document: FlowDocument) -> Iterator[Finding]:
     if rescue.id in reached_from(document, rescue.successors):
         words = f"The rescue {rescue.quoted} lies on a way round, so it could not end one."
         yield Finding("rescue_in_round", words, rescue.id)
+
+
+def _unread(document: FlowDocument) -> Iterator[Finding]:
+    """Typed lines that were not understood: nothing of them is lost, and nothing goes live while one stands."""
+    for one in document.unread:
+        words = f"“{one.text[:60]}” is not understood: {one.sentence}"
+        yield Finding("unread", words, one.after if one.after in document.by_id else "")
 
 
 def _rounds(document: FlowDocument) -> Iterator[Finding]:

@@ -325,23 +325,30 @@ def _open(session: Session, house: House, actor: Actor, client: Client, flow: Ca
 
 
 def _conflict(session: Session, flow: CallFlow, wanted: edits.Edit, base: int | None) -> Conflict | None:
-    """What was changed since `base` in the row that an edit replaces; edits of single exits replace no row."""
+    """What was changed since `base` in the row that an edit replaces, or in any, where it replaces all; edits of single exits replace no
+    row."""
     row = {
         "set_step": getattr(getattr(wanted, "step", None), "id", None),
         "remove_step": getattr(wanted, "id", None),
     }.get(wanted.do)
     if isinstance(wanted, edits.SetFlow):
         row = edits.FLOW_ROW
-    if row is None or base is None or base == flow.revision:
+    whole = isinstance(wanted, edits.Rewrite)
+    if (row is None and not whole) or base is None or base == flow.revision:
         return None
+    touched = [] if whole else [DraftEdit.rows.contains([row])]
     later = session.execute(
         select(DraftEdit, User.name)
         .join(User, User.id == DraftEdit.user_id)
-        .where(DraftEdit.flow_id == flow.id, DraftEdit.seq > base, DraftEdit.rows.contains([row]))
+        .where(DraftEdit.flow_id == flow.id, DraftEdit.seq > base, *touched)
         .order_by(DraftEdit.seq)
     ).all()
     if not later:
         return None
+    if whole or row is None:
+        return Conflict(
+            "", " and ".join(sorted({name for _, name in later})), tuple(one.words for one, _ in later), None, None
+        )
     changes = [next(c for c in entry.changes if c["row"] == row) for entry, _ in later]
     names = sorted({name for _, name in later})
     return Conflict(

@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal, assert_never
 from pydantic import Field, TypeAdapter, ValidationError
 
 from ...value import Value
-from ..model.document import MOST_STEPS, FlowDocument, Mark
+from ..model.document import MOST_STEPS, FlowDocument, Mark, UnreadLine
 from ..model.steps import KINDS, AnyStep, Step, Voicemail
 from ..model.values import END, SAME, Language, StepId, Target
 from ..model.walks import reached
@@ -69,7 +69,19 @@ class SetFlow(Value):
     entry_limit: Annotated[int, Field(ge=2, le=50)] | None = None
 
 
-Edit = Annotated[AddStep | SetStep | RemoveStep | Connect | SetFlow, Field(discriminator="do")]
+class Rewrite(Value):
+    """The steps of the whole flow as its text has them, with the step that starts, the rescue, and lines that were not
+    understood."""
+
+    do: Literal["rewrite"] = "rewrite"
+    start: str | None = None
+    rescue: str | None = None
+    everyone_else: str | None = None
+    steps: tuple[Step, ...] = ()
+    unread: tuple[UnreadLine, ...] = ()
+
+
+Edit = Annotated[AddStep | SetStep | RemoveStep | Connect | SetFlow | Rewrite, Field(discriminator="do")]
 
 
 @dataclass(frozen=True, slots=True)
@@ -139,7 +151,32 @@ def _carry_out(document: FlowDocument, edit: Edit) -> Result:
         case SetFlow():
             given = edit.model_dump(exclude_none=True, exclude={"do"})
             return document.model_copy(update=given), "changed the flow’s own settings"
+        case Rewrite():
+            return _rewrite(document, edit)
     assert_never(edit)
+
+
+def _rewrite(document: FlowDocument, edit: Rewrite) -> Result:
+    """Steps that were there keep their places among the steps, so that taking it back leaves no trace."""
+    if len(edit.steps) > MOST_STEPS:
+        return Refused(f"A flow takes at most {MOST_STEPS} steps.")
+    given = {step.id: step for step in edit.steps}
+    kept = [given[one.id] for one in document.steps if one.id in given]
+    places = {step.id: n for n, step in enumerate(kept)}
+    order: list[tuple[int, int, AnyStep]] = []
+    after = -1
+    for n, step in enumerate(edit.steps):
+        after = places.get(step.id, after)
+        order.append((after, -1 if step.id in places else n, step))
+    steps = tuple(step for _, _, step in sorted(order, key=lambda one: one[:2]))
+    whole = {
+        "start": edit.start,
+        "rescue": edit.rescue,
+        "everyone_else": edit.everyone_else,
+        "unread": edit.unread,
+        "steps": steps,
+    }
+    return document.model_copy(update=whole), "typed the flow as text"
 
 
 def _add(document: FlowDocument, edit: AddStep) -> Result:
@@ -223,8 +260,7 @@ def _remove(document: FlowDocument, edit: RemoveStep) -> Result:
     update: dict[str, Any] = {"steps": tuple(steps)}
     if document.start == old.id:
         update["start"] = follows if follows != END else None
-    if document.rescue == old.id:
-        update["rescue"] = None
+    update |= {name: None for name in ("rescue", "everyone_else") if getattr(document, name) == old.id}
     return document.model_copy(update=update), f"removed {old.title} “{old.called}”"
 
 
@@ -282,16 +318,30 @@ def _dumped(step: AnyStep | None) -> dict[str, Any] | None:
     return step.model_dump(mode="json") if step is not None else None
 
 
+def _as_now(change: RowChange) -> dict[str, Any] | None:
+    """What a change left, with the fields that came to the format since."""
+    if change.after is None or change.row != FLOW_ROW:
+        return change.after and _dumped(_STEP.validate_python(change.after))
+    return flow_row(_own(change.after))
+
+
+def _own(row: dict[str, Any]) -> FlowDocument:
+    """The flow’s own row as a document without steps, whose ids of steps are not looked up."""
+    named = {name: row.get(name) for name in ("start", "rescue", "everyone_else")}
+    return FlowDocument.model_validate({**row, **dict.fromkeys(named)}).model_copy(update=named)
+
+
 def undo(document: FlowDocument, changes: Sequence[RowChange], called: Mapping[str, str]) -> Applied | Refused:
     """Takes changes back, if every row is still as they left it. `called` names rows for the sentence of a refusal."""
     own: dict[str, Any] = {}
     for change in changes:
         now = flow_row(document) if change.row == FLOW_ROW else _dumped(document.step(change.row))
-        if now != change.after:
+        if now != _as_now(change):
             name = called.get(change.row) or "the flow itself"
             return Refused(f"“{name}” was changed since by someone else, so this cannot be taken back.", change.row)
         if change.row == FLOW_ROW:
-            own = dict(change.before or {})
+            own = dict(_own(change.before or {}))
+            own.pop("steps")
     kept = {change.row: change for change in changes if change.row != FLOW_ROW}
     steps = [one for one in document.steps if one.id not in kept or kept[one.id].before is not None]
     steps = [_STEP.validate_python(kept[one.id].before) if one.id in kept else one for one in steps]

@@ -16,10 +16,20 @@ MOST_STEPS = 1500
 Mark = Annotated[str, Field(pattern=r"^[A-Z][A-Z0-9]{1,2}$")]
 
 
+class UnreadLine(Value):
+    """A typed line that was not understood: its words, how deep it stood, the step that it stood behind, and what is missing."""
+
+    text: Annotated[str, Field(max_length=500)]
+    depth: Annotated[int, Field(ge=0, le=50)] = 0
+    after: StepId | None = None
+    sentence: Annotated[str, Field(max_length=300)] = ""
+
+
 class FlowDocument(Value):
     """The steps a caller meets, in the order of the outline, with the step that starts and the rescue.
 
-    `entry_limit` is how often one call may enter one step before the caller goes to the rescue.
+    `everyone_else` is the step that takes callers for whom no other has an answer, as the text of the flow has it; `unread` are
+    its lines that were not understood. `entry_limit` is how often one call may enter one step before the caller goes to the rescue.
     """
 
     format: Literal["vokari-flow"] = "vokari-flow"
@@ -29,8 +39,10 @@ class FlowDocument(Value):
     language: Language = "en-US"
     start: StepId | None = None
     rescue: StepId | None = None
+    everyone_else: StepId | None = None
     entry_limit: int = Field(default=10, ge=2, le=50)
     steps: tuple[Step, ...] = Field(default=(), max_length=MOST_STEPS)
+    unread: tuple[UnreadLine, ...] = Field(default=(), max_length=2000)
 
     @model_validator(mode="before")
     @classmethod
@@ -54,7 +66,7 @@ class FlowDocument(Value):
             raise ValueError(f"two steps have the id {next(one for one in ids if ids.count(one) > 1)}")
         if END in known or SAME in known:
             raise ValueError("the words end and same are not step ids")
-        for step_id in (self.start, self.rescue):
+        for step_id in (self.start, self.rescue, self.everyone_else):
             if step_id is not None and step_id not in known:
                 raise ValueError(f"there is no step {step_id}")
         for step in self.steps:

@@ -1,0 +1,1 @@
+"""A flow as indented plain text, and back."""

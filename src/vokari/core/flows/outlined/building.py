@@ -1,0 +1,335 @@
+"""A text that was read, as the steps of a flow: lines keep the steps that they had, names become targets, and whoever no step has an
+answer for goes where everyone else goes."""
+
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from pydantic import TypeAdapter, ValidationError
+
+from ..drafting import shipped
+from ..model.document import FlowDocument, UnreadLine
+from ..model.steps import KINDS, AnyStep, BackTo, Menu, Step
+from ..model.values import END
+from ..shown.outline import outline
+from .known import offered
+from .menu_words import choices_of, written
+from .nodes import AGAIN, END_, Goto, Led, Node, Read, Unread, Way
+from .reading import EXIT_WORDS
+from .statements import usual_name
+
+_STEP: TypeAdapter[AnyStep] = TypeAdapter(Step)
+FOLLOWS = {
+    "menu": ("nothing", "wrong"), "ring": ("no_answer",), "hold_line": ("waited", "full", "nobody"), "junction": ("otherwise",),
+}  # fmt: skip
+"""The exits that lead where everyone else goes until they are given their own."""
+
+
+@dataclass(frozen=True, slots=True)
+class Built:
+    """The flow that a text makes, and by line the step that stands there."""
+
+    document: FlowDocument
+    lines: dict[int, str] = field(default_factory=dict)
+
+
+def build(read: Read, old: FlowDocument, new_id: Callable[[str], str], mailboxes: Sequence[str] = ()) -> Built:
+    """The flow that a text makes of an older one. What the text does not say of a step stays as it was; a new voicemail without a
+    mailbox gets the only one of the client's `mailboxes`."""
+    return _Builder(read, old, new_id, mailboxes).build()
+
+
+class _Builder:
+    def __init__(self, read: Read, old: FlowDocument, new_id: Callable[[str], str], mailboxes: Sequence[str]) -> None:
+        self.read, self.old, self.new_id, self.mailboxes = read, old, new_id, mailboxes
+        self.nodes = list(self._all())
+        self.unread = list(read.unread)
+
+    def build(self) -> Built:
+        self._match()
+        self._name()
+        by_name = self._by_name()
+        steps = [self._step(node, by_name) for node in self.nodes]
+        start = self._root(self.read.start, by_name)
+        everyone = self._root(self.read.everyone_else, by_name)
+        if everyone in (None, END):
+            everyone = None
+        else:
+            own = {node.id for node in self._below(self.read.everyone_else)}
+            steps = [one if one.id in own else _following(one, str(everyone)) for one in steps]
+        steps = self._spoken(steps)
+        ids = {one.id for one in steps}
+        rescue = everyone or (self.old.rescue if self.old.rescue in ids else None)
+        fresh = (one.id for one in steps if one.kind == "voicemail" and self.old.step(one.id) is None)
+        rescue = rescue or next(fresh, None)
+        document = self.old.model_copy(
+            update={
+                "steps": tuple(steps), "start": start if start in ids else None, "rescue": rescue, "everyone_else": everyone,
+                "unread": tuple(self._unread_line(one) for one in sorted(self.unread, key=lambda one: one.at)),
+            }
+        )  # fmt: skip
+        document.check()
+        return Built(document, {node.at: node.id for node in reversed(self.nodes)})
+
+    # the nodes in the order of the text
+
+    def _all(self) -> Iterator[Node]:
+        seen: set[int] = set()
+        roots: list[Led] = [self.read.start, *self.read.sections, self.read.everyone_else]
+        for root in roots:
+            for node in self._below(root):
+                if id(node) not in seen:
+                    seen.add(id(node))
+                    yield node
+
+    def _below(self, led: Led) -> Iterator[Node]:
+        """A step and all that hang below it, each before what follows it, without recursion."""
+        todo: list[tuple[Led, Node | None]] = [(led, None)]
+        while todo:
+            one, above = todo.pop()
+            if isinstance(one, Node):
+                one.above = above
+                yield one
+                todo += [(way, one) for way in reversed([*(way.led for way in one.branches), *one.ways.values()])]
+
+    # which steps they were
+
+    def _match(self) -> None:
+        """First those that the same exit of the same step leads to, then those of one name, those alike in what they do, and those
+        without a name of one kind."""
+        free = {row.step.id: row.step for row in outline(self.old) if row.step is not None}
+
+        def take(node: Node, step: AnyStep | None) -> None:
+            if step is not None and not node.id and step.id in free and step.kind == node.kind:
+                node.id = step.id
+                del free[step.id]
+
+        for root, was_ in ((self.read.start, self.old.start), (self.read.everyone_else, self.old.everyone_else)):
+            if isinstance(root, Node):
+                take(root, self.old.step(was_ or ""))
+        for node in self.nodes:
+            if node.label:
+                take(node, next((one for one in free.values() if one.name.casefold() == node.label.casefold()), None))
+            was = self.old.step(node.id)
+            if was is not None:
+                for field_, led in node.ways.items():
+                    if isinstance(led, Node):
+                        take(led, self.old.step(str(getattr(was, field_, ""))))
+                for way in node.branches:
+                    branch = _branch_of(was, way)
+                    if branch is not None and isinstance(way.led, Node):
+                        take(way.led, self.old.step(str(branch.to)))
+        for test in (_same_name, _same_fill):
+            for node in self.nodes:
+                if not node.id:
+                    take(node, next((one for one in free.values() if one.kind == node.kind and test(node, one)), None))
+        for node in self.nodes:
+            if not node.id:
+                take(node, next((one for one in free.values() if one.kind == node.kind and not one.name), None))
+        for node in self.nodes:
+            node.id = node.id or self.new_id("s")
+
+    def _name(self) -> None:
+        for node in self.nodes:
+            if node.name is None:
+                node.name = node.label or usual_name(node.kind, node.fill)
+
+    # names of steps
+
+    def _by_name(self) -> dict[str, list[str]]:
+        found: dict[str, list[str]] = {}
+        for node in self.nodes:
+            for name in dict.fromkeys(one.casefold() for one in (node.label, node.name or "") if one):
+                found.setdefault(name, []).append(node.id)
+        return found
+
+    def _root(self, led: Led, by_name: dict[str, list[str]]) -> str | None:
+        """The step that a flow begins with, or that takes everyone else."""
+        if isinstance(led, Goto) and (sentence := self._missing(led, by_name)):
+            line = self.read.lines[led.at]
+            self.unread.append(Unread(led.at, line.depth, line.words, sentence))
+        return self._target(led, by_name)
+
+    def _target(self, led: Led, by_name: dict[str, list[str]], node: Node | None = None) -> str | None:
+        if isinstance(led, Node):
+            return led.id
+        if isinstance(led, Goto):
+            return self._goto(led, by_name, node)
+        return END if led == END_ else None
+
+    def _goto(self, led: Goto, by_name: dict[str, list[str]], node: Node | None) -> str | None:
+        start = self.read.start.id if isinstance(self.read.start, Node) else None
+        if not led.name:
+            return start if led.which == 0 else self._menu_above(node) or start
+        found = by_name.get(led.name.casefold(), [])
+        return found[max(0, led.which - 1)] if found and led.which <= len(found) else None
+
+    def _missing(self, led: Goto, by_name: dict[str, list[str]]) -> str:
+        """What is missing where a line leads to a name; empty where nothing is."""
+        found = by_name.get(led.name.casefold(), [])
+        if not led.name or (found and led.which <= len(found)):
+            return ""
+        return f"Nobody and no step here is called “{led.name[:60]}”.{offered(led.name, [name for one in self.nodes for name in (one.label, one.name) if name])}"
+
+    def _led(self, led: Led, by_name: dict[str, list[str]], node: Node, field_: str) -> str | None:
+        """Where an exit leads; a name that is not there stays as a line of that exit."""
+        if isinstance(led, Goto) and (sentence := self._missing(led, by_name)):
+            line = self.read.lines[led.at]
+            words = next((words for words, one in EXIT_WORDS.get(node.kind, {}).items() if one == field_), "")
+            own = led.at != node.at
+            text = line.words if own else f"{words}: {led.name}" if words else f"to {led.name}"
+            unread = Unread(led.at, line.depth if own or not words else line.depth + 1, text, sentence)
+            if unread not in self.unread:
+                self.unread.append(unread)
+            return None
+        return self._target(led, by_name, node)
+
+    def _menu_above(self, node: Node | None) -> str | None:
+        """The menu above the one that a way back stands in."""
+        menus = []
+        while node is not None:
+            node = node.above
+            if node is not None and node.kind == "menu":
+                menus.append(node.id)
+        return menus[1] if len(menus) > 1 else None
+
+    # steps
+
+    def _step(self, node: Node, by_name: dict[str, list[str]]) -> AnyStep:
+        was = self.old.step(node.id)
+        raw: dict[str, Any] = was.model_dump(mode="json") if was is not None else {}
+        for name, value in node.fill.items():
+            if name in ("prompt", "greeting") and isinstance(raw.get(name), dict):
+                value = {**raw[name], **value}
+            raw[name] = value
+        if node.kind == "ring" and was is not None:
+            raw["to"] = _kept_destinations(raw["to"], was)
+        if node.kind == "voicemail" and was is None and "mailbox" not in raw and len(self.mailboxes) == 1:
+            raw["mailbox"] = self.mailboxes[0]
+        raw |= {"kind": node.kind, "id": node.id, "name": (node.name or "")[:60]}
+        for field_, _ in KINDS[node.kind].ways:
+            raw[field_] = self._usual(node, field_, was)
+        for field_, led in node.ways.items():
+            raw[field_] = self._led(led, by_name, node, field_)
+        if node.kind in ("menu", "junction"):
+            led_to = [(way, self._branch(way, was, by_name, node)) for way in node.branches]
+            raw["branches"] = [branch for way, branch in led_to if branch is not None]
+        if node.kind == "voicemail" and was is None and "greeting" not in raw:
+            raw |= shipped.fill("voicemail", self.old.language)
+        if node.leaf and "next" not in node.ways:
+            raw |= {"next": END, "counts_as": "served"}
+        try:
+            return _STEP.validate_python(raw)
+        except ValidationError as error:
+            place = ".".join(str(part) for part in error.errors(include_url=False)[0]["loc"][1:])
+            words = f"This cannot be used here: {place}."
+            self.unread.append(Unread(node.at, 0, "", words))
+            return _STEP.validate_python({"kind": node.kind, "id": node.id})
+
+    def _usual(self, node: Node, field_: str, was: AnyStep | None) -> Any:
+        """Where an exit leads that the text does not name: where it led, if texts do not tell of such an exit, else where is usual."""
+        way = was.exit(field_) if was is not None else None
+        if was is not None and way is not None and was.is_told(way):
+            return way.target
+        return END if node.kind == "voicemail" else KINDS[node.kind].model_fields[field_].default
+
+    def _branch(
+        self, way: Way, was: AnyStep | None, by_name: dict[str, list[str]], node: Node
+    ) -> dict[str, Any] | None:
+        """A branch; None where its line leads to somebody who is not there, so that the whole line waits to be understood."""
+        if isinstance(way.led, Goto) and (sentence := self._missing(way.led, by_name)):
+            line = self.read.lines[way.at]
+            self.unread.append(Unread(way.at, line.depth, line.words, sentence))
+            return None
+        old = _branch_of(was, way) if was is not None else None
+        raw = old.model_dump(mode="json") if old is not None else {"id": self.new_id("b")}
+        raw |= {**way.fill, "to": self._target(way.led, by_name, node)}
+        if node.kind == "menu":
+            raw["hear_again"] = way.led == AGAIN
+        return raw
+
+    def _spoken(self, steps: list[AnyStep]) -> list[AnyStep]:
+        """Menus without words, and those whose words were written from their branches before, get those of their branches."""
+        backs = [one.id for one in steps if isinstance(one, BackTo)]
+        before = [one.id for one in self.old.steps if isinstance(one, BackTo)]
+        found: list[AnyStep] = []
+        for one in steps:
+            was = self.old.step(one.id)
+            if isinstance(one, Menu):
+                said = one.prompt.say.strip()
+                own = isinstance(was, Menu) and said == written(choices_of(was.branches, before), self.old.language)
+                if not said or own:
+                    words = written(choices_of(one.branches, backs), self.old.language)
+                    one = one.model_copy(update={"prompt": one.prompt.model_copy(update={"say": words})})
+            found.append(one)
+        return found
+
+    def _unread_line(self, one: Unread) -> UnreadLine:
+        above = [node for node in self.nodes if node.at <= one.at]
+        after = max(enumerate(above), key=lambda pair: (pair[1].at, pair[0]))[1].id if above else None
+        return UnreadLine(text=one.words[:500], depth=one.depth, after=after, sentence=one.sentence[:300])
+
+
+def _branch_of(step: AnyStep, way: Way) -> Any:
+    """The branch of a step that a line was: of the same key, or of the same condition, else of the same name."""
+    branches = getattr(step, "branches", ())
+    if "keys" in way.fill:
+        return next((one for one in branches if getattr(one, "keys", None) == way.fill["keys"]), None)
+    alike = (one for one in branches if hasattr(one, "when") and one.when.model_dump(mode="json") == way.fill["when"])
+    return next(alike, None)
+
+
+def _same_name(node: Node, step: AnyStep) -> bool:
+    name = node.name if node.name is not None else node.label or usual_name(node.kind, node.fill)
+    return bool(name) and step.name.casefold() == name.casefold()
+
+
+def _same_fill(node: Node, step: AnyStep) -> bool:
+    for name, value in node.fill.items():
+        own = getattr(step, name, None)
+        if name in ("prompt", "greeting"):
+            if not value["say"] or getattr(own, "say", None) != value["say"]:
+                return False
+        elif name == "to":
+            if [_who(one) for one in value] != [_who(one.model_dump()) for one in own or ()]:
+                return False
+        elif name == "labels" and list(own or ()) != value:
+            return False
+    return bool(node.fill)
+
+
+def _who(one: dict[str, Any]) -> str:
+    return str(one.get("person") or one.get("team") or one.get("number") or one.get("address"))
+
+
+def _kept_destinations(to: list[dict[str, Any]], was: AnyStep) -> list[dict[str, Any]]:
+    """Destinations with the ids and settings that they had; new ones get ids that are free."""
+    old = {_who(raw): raw for raw in (one.model_dump(mode="json") for one in getattr(was, "to", ()))}
+    taken = {raw["id"] for raw in old.values()}
+    found = []
+    for one in to:
+        known = old.get(_who(one))
+        if known is None:
+            fresh = next(f"d{n}" for n in range(1, 99) if f"d{n}" not in taken)
+            taken.add(fresh)
+            found.append({**one, "id": fresh})
+        else:
+            found.append(
+                {
+                    **known,
+                    **{
+                        name: value
+                        for name, value in one.items()
+                        if name not in ("id", "name") or (value and name == "name")
+                    },
+                }
+            )
+    return found
+
+
+def _following(step: AnyStep, everyone: str) -> AnyStep:
+    """A step whose open exits of silence, wrong keys and no answer lead where everyone else goes."""
+    for name in FOLLOWS.get(step.kind, ()):
+        if getattr(step, name) is None:
+            step = step.with_target(name, everyone)
+    return step

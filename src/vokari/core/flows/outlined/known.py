@@ -1,0 +1,68 @@
+"""What a line can name: the client's people, teams, mailboxes, hours and lead sources, by the names that they have now."""
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
+from typing import Literal
+
+from rapidfuzz.fuzz import ratio
+from rapidfuzz.process import extract
+
+from ..conditions.base import Names
+
+NEAR = 70
+"""How like a name must be to be offered, of 100 (RapidFuzz’s ratio)."""
+Kind = Literal["person", "team", "mailbox"]
+
+
+@dataclass(frozen=True, slots=True)
+class Found:
+    """Something that a name stands for, and its name as it is written."""
+
+    kind: Kind
+    key: str
+    name: str
+
+
+@dataclass(frozen=True)
+class Known:
+    """Names by key. `hours` are what conditions can name, `phones` the numbers of people, each with their key; phone numbers are
+    read as ones of `country`, seven digits as ones of `area_code`."""
+
+    people: Mapping[str, str] = field(default_factory=dict)
+    teams: Mapping[str, str] = field(default_factory=dict)
+    mailboxes: Mapping[str, str] = field(default_factory=dict)
+    sources: Mapping[str, str] = field(default_factory=dict)
+    hours: Names = field(default_factory=dict)
+    phones: Mapping[str, str] = field(default_factory=dict)
+    country: str = "US"
+    area_code: str = ""
+
+    @property
+    def everything(self) -> list[Found]:
+        """All that can be rung or keeps messages, the longest names first; of equal names teams before people before mailboxes."""
+        kinds: tuple[tuple[Kind, Mapping[str, str]], ...] = (
+            ("team", self.teams), ("person", self.people), ("mailbox", self.mailboxes),
+        )  # fmt: skip
+        found = [Found(kind, key, name) for kind, names in kinds for key, name in names.items()]
+        return sorted(found, key=lambda one: -len(one.name))
+
+    def begins(self, text: str, *kinds: Kind) -> Found | None:
+        """The longest name that a text begins with, as whole words."""
+        low = text.casefold()
+        for one in self.everything:
+            name = one.name.casefold()
+            if one.kind in kinds and low.startswith(name) and not low[len(name) : len(name) + 1].isalnum():
+                return one
+        return None
+
+    def near(self, text: str, *kinds: Kind) -> str:
+        """Words that offer what may have been meant; empty where nothing is near."""
+        return offered(text, [one.name for one in self.everything if one.kind in kinds])
+
+
+def offered(text: str, names: Iterable[str]) -> str:
+    """A question that offers names which are near to a text, two at most; empty where none is."""
+    close = extract(
+        text.casefold(), [*dict.fromkeys(names)], scorer=ratio, processor=str.casefold, limit=2, score_cutoff=NEAR
+    )
+    return f" Did you mean {' or '.join(name for name, _, _ in close)}?" if close else ""

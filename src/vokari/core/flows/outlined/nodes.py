@@ -1,0 +1,95 @@
+"""What a text was read as: steps with their ways on, before they have ids, and lines that were not understood."""
+
+from dataclasses import dataclass, field
+from typing import Any, Literal
+
+from .lines import Line
+
+Fixed = Literal["open", "end", "again"]
+OPEN: Fixed = "open"
+END_: Fixed = "end"
+AGAIN: Fixed = "again"
+"""Where a way can lead without a step: nowhere yet, to the end of the call, to hear the step again."""
+
+
+@dataclass(eq=False)
+class Goto:
+    """A way to a step that stands elsewhere, by name; `which` tells steps of one name apart, from 1 (0: the only one)."""
+
+    name: str
+    at: int
+    which: int = 0
+
+
+@dataclass(eq=False)
+class Node:
+    """A step: the line it stands on, its kind, its fields as far as the text says them, and where its ways lead by exit. `name` is
+    None where the text gives none; `things` names people that are made on the spot; `menu` is the menu above it."""
+
+    at: int
+    kind: str
+    fill: dict[str, Any] = field(default_factory=dict)
+    name: str | None = None
+    ways: dict[str, "Led"] = field(default_factory=dict)
+    branches: list["Way"] = field(default_factory=list)
+    label: str = ""
+    leaf: bool = False
+    above: "Node | None" = None
+    id: str = ""
+
+
+@dataclass(eq=False)
+class Way:
+    """A branch of a menu or a junction: the line it stands on, its fields, and where it leads."""
+
+    at: int
+    fill: dict[str, Any]
+    led: "Led" = OPEN
+    id: str = ""
+
+
+Led = Node | Goto | Fixed
+
+
+@dataclass(frozen=True, slots=True)
+class Unread:
+    """A line that was not understood: where it stands, its words, and what is missing."""
+
+    at: int
+    depth: int
+    words: str
+    sentence: str
+
+
+@dataclass(frozen=True, slots=True)
+class NewPerson:
+    """Somebody whom the text names with a phone and whom the client does not have."""
+
+    name: str
+    phone: str
+
+
+@dataclass(frozen=True, slots=True)
+class NewMailbox:
+    """A mailbox that the client does not have, with who is told."""
+
+    name: str
+    tell: tuple[str, ...] = ()
+
+
+@dataclass
+class Read:
+    """All that a text says: the first step, sections by name, who takes everyone else, what is to be made, and what was not
+    understood. New people and mailboxes have their names as keys, behind NEW."""
+
+    start: Led = OPEN
+    sections: list[Node] = field(default_factory=list)
+    everyone_else: Led = OPEN
+    nodes: list[Node] = field(default_factory=list)
+    people: list[NewPerson] = field(default_factory=list)
+    mailboxes: list[NewMailbox] = field(default_factory=list)
+    unread: list[Unread] = field(default_factory=list)
+    lines: dict[int, Line] = field(default_factory=dict)
+
+
+NEW = "new:"

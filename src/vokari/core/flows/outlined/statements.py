@@ -1,0 +1,356 @@
+"""What one statement says: `say "…"`, `ring Ada 20 s`, `voicemail Yard`, or only the name of who is rung."""
+
+import re
+from collections.abc import Callable
+from typing import Any
+
+from ...numbers import numbering
+from ..model.step import first_words
+from .known import Known
+from .nodes import AGAIN, END_, NEW, OPEN, Goto, Led, NewMailbox, NewPerson, Node, Read
+
+QUOTED = re.compile(r'^(?:"((?:[^"\\]|\\.)*)"?|[“„«]([^”“»]*)[”“»]?)\s*,?\s*(.*)$', re.S)
+_PHONE = re.compile(r"(\+?\(?\d[\d\s().-]{5,}\d(?:\s*(?:;|,|x|ext|#)\s*(?:ext)?\.?=?\s*\d+)?)\s*$")
+_SECONDS = re.compile(r"\s*,?\s*\b(\d{1,3})\s*s(?:ec(?:onds)?)?\.?$", re.I)
+_STRATEGIES = {
+    "in order": "in_order", "all at once": "all_at_once", "round robin": "round_robin", "in random order": "random", "random": "random",
+    "longest idle first": "longest_idle", "longest idle": "longest_idle",
+}  # fmt: skip
+STRATEGY_WORDS = {
+    "all_at_once": "all at once",
+    "round_robin": "round robin",
+    "random": "in random order",
+    "longest_idle": "longest idle first",
+}
+_VERBS = ("say", "says", "ask", "asks", "menu", "ring", "rings", "call", "hold", "holds", "voicemail", "message", "label", "tell", "tells",
+          "look", "back", "bye", "hang", "type", "sort", "sorts")  # fmt: skip
+
+
+class Wrong(ValueError):
+    """What is missing in a line, as a sentence."""
+
+
+def unquoted(text: str) -> tuple[str, str] | None:
+    """The words that a text begins with in quotes, and what stands behind them; None where it does not begin so."""
+    match = QUOTED.match(text)
+    if match is None:
+        return None
+    plain, curly, rest = match.groups()
+    words = re.sub(r"\\(.)", lambda one: "\n" if one[1] == "n" else one[1], plain) if plain is not None else curly
+    return words, rest
+
+
+def is_statement(text: str, known: Known) -> bool:
+    """Whether a text begins as a statement does: a verb, quotes, a way to go, or somebody known."""
+    first = re.split(r"[\s,:]", text.strip().casefold(), maxsplit=1)[0]
+    if (
+        first in _VERBS
+        or text.lstrip()[:1] in '"“„«'
+        or re.match(r"(?:to|back|again|end|hear again|nowhere)\b", text.strip(), re.I)
+    ):
+        return True
+    found = known.begins(text.strip(), "team", "person", "mailbox")
+    return found is not None and not re.match(r"\s+[^\d\s]", text.strip()[len(found.name) :].split(",")[0])
+
+
+def parts_of(text: str) -> list[tuple[str, str]]:
+    """The statements of a line: the first, and those behind "then" and "else", each with that word ("" for the first). Words in
+    quotes are not taken apart; nor are words behind a bare `say` or `ask`."""
+    if re.match(r"(?:say|says|ask|asks|bye)\s+[^\"“„«\s]", text, re.I):
+        return [("", text)]
+    found, word, start, at = [], "", 0, 0
+    while at < len(text):
+        if text[at] in '"“„«':
+            quoted = unquoted(text[at:])
+            at = len(text) - len(quoted[1]) if quoted else at + 1
+            continue
+        match = re.compile(r"\s*[,;]?\s*\b(then|else|otherwise)\b\s*[:,]?\s*", re.I).match(text, at)
+        if match and (at == 0 or not text[at - 1].isalnum()) and match.end() > at:
+            found.append((word, text[start:at].strip(" ,;")))
+            word, start, at = "else" if match[1].lower() != "then" else "then", match.end(), match.end()
+            continue
+        at += 1
+    found.append((word, text[start:].strip(" ,;")))
+    return [(one, words) for one, words in found if words or not one]
+
+
+class Statements:
+    """Reads statements for one text; what is made on the spot is noted in `read`."""
+
+    def __init__(self, known: Known, read: Read) -> None:
+        self.known, self.read = known, read
+
+    def statement(self, text: str, at: int, *, leaf: bool = False) -> Led:
+        """What a statement says. Raises Wrong."""
+        text = text.strip()
+        low = text.casefold().rstrip(".")
+        if low in ("end", "the call ends", "ends"):
+            return END_
+        if low in ("again", "hear again", "repeat"):
+            return AGAIN
+        if low in ("nowhere", "nowhere yet", ""):
+            return OPEN
+        if match := re.match(r"to\s+(.+)$", text, re.I):
+            return self.goto(match[1], at)
+        name = None
+        quoted = unquoted(text)
+        if quoted is not None:
+            rest, name = _named(quoted[1])
+            return self._say(at, quoted[0], rest, name, leaf=leaf)
+        verb, _, rest = text.partition(" ")
+        reader = self._readers().get(verb.casefold().rstrip(":,"))
+        if reader is not None:
+            return reader(f"{',' if verb.endswith(',') else ''}{rest.strip()}", at)
+        return self._bare(text, at)
+
+    def _readers(self) -> dict[str, Callable[[str, int], Led]]:
+        words = {
+            ("say", "says"): self._says, ("ask", "asks", "menu"): self._asks, ("ring", "rings", "call"): self._rings,
+            ("hold", "holds"): self._holds, ("voicemail", "message"): self._voicemail, ("label",): self._label, ("back",): self._back,
+            ("bye",): self._bye, ("hang",): lambda rest, at: self._bye(re.sub(r"^up\b\s*", "", rest), at),
+            ("sort", "sorts"): lambda rest, at: Node(at, "junction", {}, _named(rest)[1]),
+        }  # fmt: skip
+        return {verb: reader for verbs, reader in words.items() for verb in verbs}
+
+    def goto(self, text: str, at: int) -> Goto:
+        """A step by its name; a number behind # tells those of one name apart."""
+        quoted = unquoted(text)
+        name, rest = quoted if quoted is not None and text[:1] == '"' else (text, "")
+        match = re.match(r"^(.*?)(?:\s*#(\d{1,4}))?$", (rest or name).strip().rstrip("."))
+        assert match is not None
+        return Goto(name.strip() if rest else match[1].strip(), at, int(match[2] or 0))
+
+    # each kind
+
+    def _says(self, rest: str, at: int) -> Node:
+        quoted = unquoted(rest)
+        if quoted is None:
+            return self._say(at, rest, "", None)
+        settings, name = _named(quoted[1])
+        return self._say(at, quoted[0], settings, name)
+
+    def _say(self, at: int, words: str, settings: str, name: str | None, *, leaf: bool = False) -> Node:
+        fill: dict[str, Any] = {"prompt": {"say": words}, "times": 1, "notice": False, "counts_as": "nothing"}
+        for one in _settings(settings):
+            if match := re.fullmatch(r"(\d{1,2}) times", one):
+                fill["times"] = int(match[1])
+            elif one in ("notice", "a notice"):
+                fill["notice"] = True
+            elif one in ("served", "turned away"):
+                fill["counts_as"] = one.replace(" ", "_")
+            else:
+                raise Wrong(f"“{one}” is no setting of an announcement: notice, 2 times, served, turned away.")
+        return Node(at, "announcement", fill, name, leaf=leaf)
+
+    def _asks(self, rest: str, at: int) -> Node:
+        quoted = unquoted(rest)
+        words, settings = quoted or (("", rest) if rest.startswith(",") else (rest, ""))
+        settings, name = _named(settings)
+        fill: dict[str, Any] = {"prompt": {"say": words}, "tries": 2, "wait": None}
+        for one in _settings(settings):
+            if match := re.fullmatch(r"(\d) (?:tries|try)", one):
+                fill["tries"] = int(match[1])
+            elif match := re.fullmatch(r"wait (\d{1,2})(?: s)?", one):
+                fill["wait"] = int(match[1])
+            else:
+                raise Wrong(f"“{one}” is no setting of a menu: 3 tries, wait 6 s.")
+        return Node(at, "menu", fill, name)
+
+    def _voicemail(self, rest: str, at: int) -> Node:
+        rest, name = _named(rest)
+        fill: dict[str, Any] = {"mailbox": None}
+        told: tuple[str, ...] = ()
+        if match := re.search(
+            r"(?:,\s*)?\b(?:tell|told to|tells)\s+(\S+@\S+(?:\s*(?:,|and)\s*\S+@\S+)*)\s*$", rest, re.I
+        ):
+            told = tuple(one for one in re.split(r"\s*(?:,|\band\b)\s*|\s+", match[1]) if "@" in one)
+            rest = rest[: match.start()].strip(" ,")
+        if match := re.search(r'["“„«]', rest):
+            quoted = unquoted(rest[match.start() :])
+            fill["greeting"] = {"say": quoted[0] if quoted else ""}
+            rest = rest[: match.start()].strip(" ,")
+        called = rest.strip(" ,")
+        if not called:
+            del fill["mailbox"]
+            return Node(at, "voicemail", fill, name)
+        found = self.known.begins(called, "mailbox")
+        if found is not None and found.name.casefold() == called.casefold():
+            fill["mailbox"] = found.key
+        else:
+            if not told and (near := self.known.near(called, "mailbox")):
+                raise Wrong(f"There is no mailbox “{called}”.{near}")
+            fill["mailbox"] = NEW + called
+            self._make(NewMailbox(called, told))
+        return Node(at, "voicemail", fill, name if name is not None else called)
+
+    def _make(self, new: NewMailbox) -> None:
+        known = next((one for one in self.read.mailboxes if one.name.casefold() == new.name.casefold()), None)
+        if known is None:
+            self.read.mailboxes.append(new)
+        elif new.tell and not known.tell:
+            self.read.mailboxes[self.read.mailboxes.index(known)] = new
+
+    def _label(self, rest: str, at: int) -> Node:
+        rest, name = _named(rest)
+        labels = [" ".join(one.split())[:40] for one in rest.split(",") if one.strip()]
+        if not labels:
+            raise Wrong("Say which label is put on the call: label boat lifts.")
+        return Node(at, "label", {"labels": labels[:10]}, name)
+
+    def _back(self, rest: str, at: int) -> Node:
+        rest, name = _named(rest)
+        match = re.match(r"to\s+(.+)$", rest, re.I)
+        node = Node(at, "back_to", {}, name)
+        if rest.casefold().startswith("to nowhere"):
+            node.ways["to"] = OPEN
+        elif match and match[1].strip(" .").casefold() in ("the start", "start", "the beginning"):
+            node.ways["to"] = Goto("", at)
+        elif match:
+            node.ways["to"] = self.goto(match[1], at)
+        else:
+            node.ways["to"] = Goto("", at, -1)
+        return node
+
+    def _bye(self, rest: str, at: int) -> Node:
+        quoted = unquoted(rest)
+        words, settings = quoted if quoted else (rest, "")
+        settings, name = _named(settings)
+        return Node(at, "hang_up", {"prompt": {"say": words}, "refusal": "refusal" in settings.casefold()}, name)
+
+    def _holds(self, rest: str, at: int) -> Node:
+        rest, name = _named(re.sub(r"^(?:for|line for|line)\s+", "", rest, flags=re.I))
+        found = self.known.begins(rest, "team")
+        if found is None:
+            raise Wrong(f"A hold line is for a team: hold Service desk.{self.known.near(rest.split(',')[0], 'team')}")
+        fill: dict[str, Any] = {"team": found.key, "longest_wait": 300, "leave_key": None}
+        for one in _settings(rest[len(found.name) :]):
+            if match := re.fullmatch(r"at most (\d{1,3}) min", one):
+                fill["longest_wait"] = 60 * int(match[1])
+            elif match := re.fullmatch(r"at most (\d{1,4}) s", one):
+                fill["longest_wait"] = int(match[1])
+            elif match := re.fullmatch(r"([0-9*#]) leaves", one):
+                fill["leave_key"] = match[1]
+            else:
+                raise Wrong(f"“{one}” is no setting of a hold line: at most 4 min, 2 leaves.")
+        return Node(at, "hold_line", fill, name)
+
+    def _rings(self, rest: str, at: int) -> Node:
+        rest, name = _named(rest)
+        if not rest.strip():
+            return Node(
+                at, "ring", {"to": [], "strategy": "in_order", "rounds": 1, "accept": None, "limit": None}, name
+            )
+        return self._ring(rest, at, name)
+
+    def _ring(self, rest: str, at: int, name: str | None) -> Node:
+        fill: dict[str, Any] = {"to": [], "strategy": "in_order", "rounds": 1, "accept": None, "limit": None}
+        for one in re.split(r"\s*,\s*(?!\s*ext)|\s+(?:and|&)\s+", rest):
+            low = one.casefold().strip()
+            if low in _STRATEGIES:
+                fill["strategy"] = _STRATEGIES[low]
+            elif match := re.fullmatch(r"(\d{1,2}) rounds?", low):
+                fill["rounds"] = int(match[1])
+            elif match := re.fullmatch(r"at most (\d{1,3})(?: s)?(?: in all)?", low):
+                fill["limit"] = int(match[1])
+            elif match := re.fullmatch(r"press ([0-9*#])(?: to take it)?(?: within (\d{1,2}) s)?", low):
+                fill["accept"] = {"key": match[1], "seconds": int(match[2] or 8)}
+            elif match := re.fullmatch(r"(\d{1,3})\s*s(?: each)?", low):
+                fill["to"] = [{**to, "seconds": int(match[1])} if to["kind"] != "team" else to for to in fill["to"]]
+            elif low:
+                fill["to"].append(self._destination(one.strip(), len(fill["to"])))
+        return Node(at, "ring", fill, name)
+
+    def _destination(self, text: str, index: int) -> dict[str, Any]:
+        seconds = None
+        if match := _SECONDS.search(text):
+            seconds, text = int(match[1]), text[: match.start()].strip()
+            if not 1 <= seconds <= 120:
+                raise Wrong("A phone is rung for 1 to 120 seconds.")
+        place = {"id": f"d{index + 1}", "seconds": seconds}
+        found = self.known.begins(text, "team", "person")
+        if found is not None and found.name.casefold() == text.casefold():
+            if found.kind == "team":
+                return {"kind": "team", "id": place["id"], "team": found.key}
+            return {"kind": "person", "person": found.key, **place}
+        match = _PHONE.search(text)
+        name = text[: match.start()].strip(" ,") if match else text
+        if plain := re.match(r"phone\b\s*", name, re.I):
+            number = self._phone(match[1]) if match else ""
+            return {"kind": "number", "name": name[plain.end() :][:60], "number": number, **place}
+        if match is None:
+            made = next((one for one in self.read.people if one.name.casefold() == name.casefold()), None)
+            if made is not None:
+                return {"kind": "person", "person": NEW + made.name, **place}
+            near = self.known.near(name, "team", "person")
+            raise Wrong(f"Nobody here is called “{name[:60]}”: write a phone behind the name.{near}")
+        phone = self._phone(match[1])
+        if not name:
+            return {"kind": "number", "number": phone, "name": "", **place}
+        if phone in self.known.phones and found is not None and self.known.phones[phone] == found.key:
+            return {"kind": "person", "person": found.key, **place}
+        if found is not None and found.kind == "person" and found.name.casefold() == name.casefold():
+            raise Wrong(f"{found.name} has another phone: leave it out here, or change it under People.")
+        known = next((one for one in self.read.people if one.name.casefold() == name.casefold()), None)
+        if known is not None and known.phone != phone:
+            raise Wrong(f"{name} stands with another phone above.")
+        if known is None:
+            self.read.people.append(NewPerson(name[:60], phone))
+        return {"kind": "person", "person": NEW + name[:60], **place}
+
+    def _phone(self, typed: str) -> str:
+        digits = re.sub(r"\D", "", typed)
+        if (
+            len(digits) == 7
+            and self.known.country == "US"
+            and self.known.area_code
+            and not typed.strip().startswith("+")
+        ):
+            typed = self.known.area_code + digits
+        read = numbering.parse_dialed(typed, self.known.country)
+        if isinstance(read, numbering.Wrong):
+            raise Wrong(read.sentence)
+        return read
+
+    def _bare(self, text: str, at: int) -> Led:
+        """Only a name: whoever or whatever is called so."""
+        plain, name = _named(text)
+        found = self.known.begins(plain, "team", "person", "mailbox")
+        if found is not None and found.kind == "mailbox" and found.name.casefold() == plain.strip(" ,").casefold():
+            return self._voicemail(found.name, at)
+        if (
+            (found is not None and found.kind != "mailbox")
+            or _PHONE.search(_SECONDS.sub("", plain))
+            or self._made(plain)
+        ):
+            return self._ring(plain, at, name)
+        new = next((one for one in self.read.mailboxes if one.name.casefold() == plain.strip(" ,").casefold()), None)
+        if new is not None:
+            return self._voicemail(new.name, at)
+        return self.goto(plain, at)
+
+    def _made(self, text: str) -> bool:
+        low = text.casefold()
+        return any(low.startswith(one.name.casefold()) for one in self.read.people)
+
+
+def _named(text: str) -> tuple[str, str | None]:
+    """What stands before `as NAME` at the end of a text, and the name."""
+    match = re.search(r'(?:^|[\s,])as\s+("(?:[^"\\]|\\.)*"|[^",]+)\s*$', text)
+    if match is None:
+        return text.strip(" ,"), None
+    quoted = unquoted(match[1])
+    return text[: match.start()].strip(" ,"), " ".join((quoted[0] if quoted else match[1]).split())
+
+
+def _settings(text: str) -> list[str]:
+    return [" ".join(one.casefold().split()) for one in text.split(",") if one.strip()]
+
+
+def usual_name(kind: str, fill: dict[str, Any]) -> str:
+    """The name that a step has where the text gives it none: the first of its words."""
+    match kind:
+        case "announcement" | "menu" | "hang_up":
+            return first_words(fill["prompt"]["say"])
+        case "label":
+            return first_words(", ".join(fill["labels"]))
+    return ""

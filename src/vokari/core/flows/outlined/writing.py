@@ -1,0 +1,280 @@
+"""A flow as indented plain text, which `reading` reads back alike."""
+
+import re
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+
+from ..drafting import typed_conditions
+from ..drafting.shipped import is_shipped
+from ..model.document import FlowDocument, UnreadLine
+from ..model.exits import Exit
+from ..model.steps import (
+    Announcement,
+    AnyStep,
+    BackTo,
+    HangUp,
+    HoldLine,
+    Junction,
+    Label,
+    Menu,
+    Ring,
+    Voicemail,
+)
+from ..model.values import END, NumberDestination, PersonDestination, TeamDestination
+from ..shown.outline import Row, outline
+from .building import FOLLOWS
+from .known import Known
+from .menu_words import choices_of, written
+from .reading import EXIT_WORDS
+from .statements import STRATEGY_WORDS, usual_name
+
+INDENT = "    "
+KINDS_IN_TEXT = (Announcement, Menu, Junction, Ring, HoldLine, Voicemail, Label, BackTo, HangUp)
+"""Kinds of step that can be typed as text; a flow with others is edited by its rows."""
+
+
+@dataclass(frozen=True, slots=True)
+class Written:
+    """One line: its words with their indent, and the step that stands there (None for an exit that leads elsewhere)."""
+
+    text: str
+    step: str | None = None
+
+
+def cannot(document: FlowDocument, known: Known) -> list[AnyStep]:
+    """The steps that text cannot tell of yet: kinds that have no words for it, and conditions that cannot be typed."""
+
+    def typed(step: AnyStep) -> bool:
+        conditions = [one.when for one in step.branches] if isinstance(step, Junction) else []
+        texts = [typed_conditions.write(one, known.hours) for one in conditions]
+        read = [typed_conditions.read(text, known.hours) for text in texts]
+        ended = isinstance(step, BackTo) and step.to == END
+        return isinstance(step, KINDS_IN_TEXT) and read == conditions and not ended
+
+    return [step for step in document.steps if not typed(step)]
+
+
+def write(document: FlowDocument, known: Known) -> list[Written]:
+    """The lines of a flow. Exits that lead where is usual are left out."""
+    writer = _Writer(document, known)
+    return list(writer.lines())
+
+
+class _Writer:
+    def __init__(self, document: FlowDocument, known: Known) -> None:
+        self.document, self.known = document, known
+        self.names = _names(document)
+        self.backs = [step.id for step in document.steps if isinstance(step, BackTo)]
+        self.unnamed = {target for target in self._led_to() if not document.by_id[target].name}
+
+    def _led_to(self) -> Iterator[str]:
+        """The steps that a line leads to by name."""
+        for row in outline(self.document):
+            if (
+                row.step is None
+                and row.leads_to is not None
+                and row.parent
+                and row.exit
+                and self._is_said(row.parent, row.exit)
+            ):
+                yield row.leads_to.id
+            if isinstance(row.step, BackTo) and row.step.to in self.document.by_id:
+                yield str(row.step.to)
+
+    def lines(self) -> Iterator[Written]:
+        unread = list(self.document.unread)
+        yield from self._unread(unread, None)
+        first = True
+        everyone = self.document.everyone_else
+        for row in outline(self.document):
+            if row.step is not None:
+                section = row.depth == 0 and row.parent is None and not first
+                everyone_line = section and row.step.id == everyone
+                head = self._head(row, section=section, everyone=everyone_line)
+                said = "" if self._is_plain(row) else self._statement(row.step, section=section and not everyone_line)
+                yield Written(
+                    f"{INDENT * row.depth}{head}{said}".rstrip(" :")
+                    if not said
+                    else f"{INDENT * row.depth}{head}{said}",
+                    row.step.id,
+                )
+                first = False
+                yield from self._unread(unread, row.step.id)
+            elif row.parent is not None and row.exit is not None and self._is_said(row.parent, row.exit):
+                yield Written(
+                    f"{INDENT * row.depth}{self._exit_head(row.parent, row.exit)}{self._where(row.parent, row.exit)}"
+                )
+        for one in unread:
+            yield Written(f"{INDENT * one.depth}{one.text}")
+
+    def _unread(self, unread: list[UnreadLine], after: str | None) -> Iterator[Written]:
+        for one in [line for line in self.document.unread if line in unread and line.after == after]:
+            unread.remove(one)
+            yield Written(f"{INDENT * one.depth}{one.text}")
+
+    def _head(self, row: Row, *, section: bool, everyone: bool) -> str:
+        if everyone and section:
+            return "Everyone else: "
+        if section:
+            return f"{named(self._label(row.step))}: "
+        if row.parent is None or row.exit is None or (row.parent.linear and row.exit.id == row.parent.onward):
+            return ""
+        return self._exit_head(row.parent, row.exit)
+
+    def _is_plain(self, row: Row) -> bool:
+        """Whether a menu is told by the name of its key alone: one below a key of its name, with the words of its branches."""
+        step, parent, way = row.step, row.parent, row.exit
+        if not isinstance(step, Menu) or not isinstance(parent, Menu) or way is None or not step.branches:
+            return False
+        branch = next((one for one in parent.branches if one.id == way.id), None)
+        named_so = bool(branch and branch.name and branch.name == step.name)
+        return named_so and self._says_keys(step) and step.tries == 2 and step.wait is None
+
+    def _says_keys(self, step: AnyStep) -> bool:
+        """Whether a menu has the words that are written from its branches."""
+        if not isinstance(step, Menu):
+            return False
+        return step.prompt.say == written(choices_of(step.branches, self.backs), self.document.language)
+
+    def _exit_head(self, parent: AnyStep, way: Exit) -> str:
+        if isinstance(parent, Menu) and (branch := next((one for one in parent.branches if one.id == way.id), None)):
+            settings = ["not spoken"] if branch.elsewhere else []
+            source = self.known.sources.get(branch.source or "")
+            settings += [f"credits {source}"] if source else []
+            name = branch.name + (f" ({', '.join(settings)})" if settings else "")
+            return f"{branch.keys} {name}: " if name.strip() else f"{branch.keys} "
+        if isinstance(parent, Junction) and (
+            sorting := next((one for one in parent.branches if one.id == way.id), None)
+        ):
+            text = typed_conditions.write(sorting.when, self.known.hours)
+            return f"{text}{f' as {sorting.name}' if sorting.name else ''}: "
+        words = next((words for words, field in EXIT_WORDS.get(parent.kind, {}).items() if field == way.id), way.name)
+        return "" if parent.linear else f"{words}: "
+
+    def _is_said(self, parent: AnyStep, way: Exit) -> bool:
+        """Whether an exit that leads to no step of its own has to be told."""
+        if isinstance(parent, BackTo) or self._follows(parent, way):
+            return False
+        if isinstance(parent, Announcement) and way.target == END:
+            return False
+        field = type(parent).model_fields.get(way.id)
+        usual = END if isinstance(parent, Voicemail) else field.default if field else None
+        return field is None or way.target != usual
+
+    def _follows(self, parent: AnyStep, way: Exit) -> bool:
+        return (
+            self.document.everyone_else is not None
+            and way.target == self.document.everyone_else
+            and way.id in FOLLOWS.get(parent.kind, ())
+        )
+
+    def _where(self, parent: AnyStep, way: Exit) -> str:
+        if way.hear_again:
+            return "again"
+        if way.target is None:
+            return "nowhere yet"
+        if way.target == END:
+            return "end"
+        return f"to {self._called(way.target)}"
+
+    def _called(self, step_id: str) -> str:
+        name, which = self.names[step_id]
+        return f"{quoted(name)} #{which}" if which else named(name)
+
+    def _label(self, step: AnyStep | None) -> str:
+        return self.names[step.id][0] if step is not None else ""
+
+    # statements
+
+    def _statement(self, step: AnyStep, *, section: bool) -> str:
+        words = "" if self._says_keys(step) else getattr(getattr(step, "prompt", None), "say", "")
+        fill = {"prompt": {"say": words}, "labels": list(getattr(step, "labels", ()))}
+        said = self._said(step)
+        if step.name == usual_name(step.kind, fill) and step.id not in self.unnamed:
+            return said
+        name = step.name or self._label(step)
+        return said if section and name == self._label(step) else f"{said} as {named(name)}"
+
+    def _said(self, step: AnyStep) -> str:
+        match step:
+            case Announcement():
+                settings = ["notice"] if step.notice else []
+                settings += [f"{step.times} times"] if step.times > 1 else []
+                settings += [step.counts_as.replace("_", " ")] if step.counts_as != "nothing" else []
+                end = ", then end" if step.next == END else ""
+                return ", ".join([f"say {quoted(step.prompt.say)}", *settings]) + end
+            case Menu():
+                settings = [f"{step.tries} tries"] if step.tries != 2 else []
+                settings += [f"wait {step.wait} s"] if step.wait is not None else []
+                words = "" if self._says_keys(step) else f" {quoted(step.prompt.say)}"
+                return ", ".join([f"ask{words}", *settings])
+            case Junction():
+                return "sort"
+            case Ring():
+                return self._ring(step)
+            case HoldLine():
+                settings = [f"at most {step.longest_wait} s"] if step.longest_wait != 300 else []
+                settings += [f"{step.leave_key} leaves"] if step.leave_key else []
+                return ", ".join([f"hold for {self.known.teams.get(step.team, step.team_name)}", *settings])
+            case Voicemail():
+                box = self.known.mailboxes.get(step.mailbox or "", "")
+                return f"voicemail {box}{f', {quoted(step.greeting.say)}' if step.greeting.say and not is_shipped(step.greeting.say) else ''}".rstrip()
+            case Label():
+                return f"label {', '.join(step.labels)}"
+            case BackTo():
+                if step.to == self.document.start:
+                    return "back to the start"
+                return (
+                    f"back to {self._called(step.to)}" if step.to and step.to in self.names else "back to nowhere yet"
+                )
+            case HangUp():
+                return f"bye {quoted(step.prompt.say)}{', refusal' if step.refusal else ''}"
+        return step.kind
+
+    def _ring(self, step: Ring) -> str:
+        parts = [self._destination(one) for one in step.to]
+        parts += [STRATEGY_WORDS[step.strategy]] if step.strategy in STRATEGY_WORDS else []
+        parts += [f"{step.rounds} rounds"] if step.rounds > 1 else []
+        parts += [f"at most {step.limit} s"] if step.limit else []
+        if step.accept:
+            parts.append(
+                f"press {step.accept.key}" + (f" within {step.accept.seconds} s" if step.accept.seconds != 8 else "")
+            )
+        return f"ring {', '.join(parts)}"
+
+    def _destination(self, one: object) -> str:
+        match one:
+            case TeamDestination():
+                return self.known.teams.get(one.team, one.name)
+            case PersonDestination():
+                return self.known.people.get(one.person, one.name) + (f" {one.seconds} s" if one.seconds else "")
+            case NumberDestination():
+                return f"phone {one.name} {one.number}".strip() + (f" {one.seconds} s" if one.seconds else "")
+        return str(getattr(one, "name", ""))
+
+
+def quoted(words: str) -> str:
+    """Words in quotes as they are read back."""
+    return '"' + re.sub(r'(["\\])', r"\\\1", words).replace("\n", "\\n") + '"'
+
+
+def named(name: str) -> str:
+    """A name as it can stand before a colon, and behind `to` and `as`; in quotes where it would be read otherwise."""
+    return quoted(name) if re.search(r'[":#,“”„«\\]', name) or name != " ".join(name.split()) else name
+
+
+def _names(document: FlowDocument) -> Mapping[str, tuple[str, int]]:
+    """What each step is called in the text, and which of several of one name it is, from 1 (0: the only one). One without a name is
+    called by its kind and a number."""
+    order = [row.step for row in outline(document) if row.step is not None]
+    taken = {step.name.casefold() for step in order if step.name}
+    found: dict[str, tuple[str, int]] = {}
+    for step in order:
+        if step.name:
+            alike = [one.id for one in order if one.name.casefold() == step.name.casefold()]
+            found[step.id] = (step.name, alike.index(step.id) + 1 if len(alike) > 1 else 0)
+        else:
+            name = next(name for n in range(1, len(order) + 2) if (name := f"{step.title} {n}").casefold() not in taken)
+            taken.add(name.casefold())
+            found[step.id] = (name, 0)
+    return found

@@ -1,0 +1,132 @@
+"""A whole plan typed as text: one edit, people and mailboxes made on the spot, lines that are not understood kept."""
+
+import pytest
+
+from tests.world import World, main_line
+from vokari.core.flows.model.steps import Menu
+from vokari.work.agency.access import NotAllowed
+from vokari.work.flows import drafts, texts, versions
+from vokari.work.flows.drafts import Conflict
+from vokari.work.flows.texts import Text
+from vokari.work.house.views import CallFlowView
+from vokari.work.people import everybody
+
+PLAN = """say "Welcome to Pell Ferries"
+ask
+    1 tickets
+        1 day tickets: Ada 410-555-0170 20s
+        2 season tickets: Ben 410-555-0171 20s
+    2 timetable
+        1 North pier: "Every hour from seven to seven"
+        2 Lighthouse: "Sundays at noon"
+        0 back to the start
+    3 vehicles
+        1 cars: Cy 410-555-0172 20s
+        2 freight
+            1 quotes: Dee 410-555-0173 20s
+            2 a load under way: Eve 410-555-0174 20s
+            0 back
+    4 anything else
+        1 lost property: Finn 410-555-0175 20s
+        2 groups: Ada
+Everyone else: Ada, then voicemail Night desk, tell desk@example.com
+"""
+
+
+@pytest.fixture
+def flow(world: World) -> CallFlowView:
+    made = drafts.create(world.house, world.actor, world.client.id, "Ferries", "PF")
+    assert isinstance(made, CallFlowView)
+    return made
+
+
+def typed(world: World, flow: CallFlowView, text: str, base: int | None = None) -> Text:
+    found = texts.type_in(world.house, world.actor, world.client.id, flow.id, text, base)
+    assert isinstance(found, Text), found
+    return found
+
+
+def test_a_plan_is_typed_in_one_go_and_nothing_stops_it(world: World, flow: CallFlowView) -> None:
+    found = typed(world, flow, PLAN)
+    document = found.draft.document
+    assert document.unread == ()
+    assert [one.sentence for one in found.draft.stops] == []
+    people = everybody.everybody(world.house, world.actor, world.client.id).people
+    assert sorted(line.row.name for line in people) == ["Ada", "Ben", "Cy", "Dee", "Eve", "Finn"]
+    menus = {step.name: step for step in document.steps if isinstance(step, Menu)}
+    assert menus["tickets"].prompt.say == "For day tickets, press 1. For season tickets, press 2."
+    assert menus["timetable"].prompt.say.endswith("To go back, press 0.")
+    assert menus["freight"].nothing == menus["tickets"].wrong == document.everyone_else == document.rescue
+    assert drafts.undo(world.house, world.actor, world.client.id, flow.id).document.steps == ()  # type: ignore[union-attr]
+
+
+def test_what_is_written_out_and_typed_again_changes_nothing(world: World, flow: CallFlowView) -> None:
+    first = typed(world, flow, PLAN)
+    again = typed(world, flow, first.text)
+    assert (again.text, again.draft.flow.revision, again.draft.document) == (
+        first.text, first.draft.flow.revision, first.draft.document,
+    )  # fmt: skip
+    assert "    1 tickets\n        1 day tickets: ring Ada 20 s" in first.text
+
+
+def test_a_changed_line_keeps_its_step_and_a_menu_says_its_keys_anew(world: World, flow: CallFlowView) -> None:
+    first = typed(world, flow, PLAN)
+    ids = {step.id for step in first.draft.document.steps}
+    changed = first.text.replace(
+        "1 day tickets: ring Ada 20 s", "1 day tickets: ring Ada 25 s, press 1\n        3 lost tickets: Gus 555-0176"
+    )
+    after = typed(world, flow, changed, first.draft.flow.revision)
+    new = {step.id for step in after.draft.document.steps} - ids
+    assert len(new) == 1
+    assert not ids - {step.id for step in after.draft.document.steps}
+    tickets = next(step for step in after.draft.document.steps if step.name == "tickets")
+    assert "For lost tickets, press 3." in tickets.prompt.say  # type: ignore[union-attr]
+
+
+def test_lines_that_are_not_understood_stay_and_nothing_goes_live(world: World, flow: CallFlowView) -> None:
+    wrong = PLAN.replace("2 groups: Ada", "2 groups: Addy\n        1 twice: Ada\n        3 work: ring 410-555-01")
+    found = typed(world, flow, wrong)
+    said = {one.text: one.sentence for one in found.draft.document.unread}
+    assert "Key 1 stands above already." in said["1 twice: Ada"]
+    assert any("Addy" in words or "Addy" in text for text, words in said.items())
+    assert len(said) == 3
+    assert isinstance(versions.put_live(world.house, world.actor, world.client.id, flow.id), versions.Stopped)
+    for text in said:
+        assert text in found.text
+    again = typed(world, flow, found.text)
+    assert {one.text for one in again.draft.document.unread} == set(said)
+
+
+def test_two_who_type_in_one_flow_see_each_other(world: World, flow: CallFlowView) -> None:
+    first = typed(world, flow, PLAN)
+    typed(world, flow, first.text.replace("Pell", "Bell"), first.draft.flow.revision)
+    args = (world.house, world.actors["owner"], world.client.id, flow.id)
+    held = texts.type_in(*args, first.text + "\n", first.draft.flow.revision)
+    assert isinstance(held, Conflict)
+    assert held.words == ("typed the flow as text",)
+    assert "Bell" in texts.opened(*args).text
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        "\0" * 50, "🙂 hello", "\u202eright to left", "\n".join(" " * n + "say hi" for n in range(80)), "x\n" * 3000, '"', "1 2 3",
+        "ask\n\t1 a: “Hi”\n  - 2 b: ring Zed 410-555-017", "Everyone else:", "to", "as", "open: ", "else: x", "Everyone else: end\nEveryone else: end",
+    ],
+)  # fmt: skip
+def test_whatever_is_typed_is_kept_or_told(world: World, flow: CallFlowView, text: str) -> None:
+    assert typed(world, flow, text).draft.document is not None
+
+
+def test_who_may_type_and_what_cannot_be_told_as_text(world: World, flow: CallFlowView) -> None:
+    for role in ("client_viewer", "client_editor"):
+        for refused in (
+            lambda role=role: texts.opened(world.house, world.actors[role], world.client.id, flow.id),
+            lambda role=role: texts.type_in(world.house, world.actors[role], world.client.id, flow.id, PLAN, None),
+        ):
+            with pytest.raises(NotAllowed):
+                refused()
+    other = world.flow(main_line(), live=False, sources={"ls_bus": "Bus"})
+    assert texts.opened(world.house, world.actor, world.client.id, other.id).cannot == []
+    too_long = texts.type_in(world.house, world.actor, world.client.id, flow.id, "x" * 400_001, None)
+    assert isinstance(too_long, list)
