@@ -66,14 +66,14 @@ def test_what_is_written_out_and_typed_again_changes_nothing(world: World, flow:
     assert (again.text, again.draft.flow.revision, again.draft.document) == (
         first.text, first.draft.flow.revision, first.draft.document,
     )  # fmt: skip
-    assert "    1 tickets\n        1 day tickets: ring Ada 20 s" in first.text
+    assert "    1 tickets\n        1 day tickets: Ada 20s" in first.text
 
 
 def test_a_changed_line_keeps_its_step_and_a_menu_says_its_keys_anew(world: World, flow: CallFlowView) -> None:
     first = typed(world, flow, PLAN)
     ids = {step.id for step in first.draft.document.steps}
     changed = first.text.replace(
-        "1 day tickets: ring Ada 20 s", "1 day tickets: ring Ada 25 s, press 1\n        3 lost tickets: Gus 555-0176"
+        "1 day tickets: Ada 20s", "1 day tickets: Ada 25s, press 1\n        3 lost tickets: Gus 555-0176"
     )
     after = typed(world, flow, changed, first.draft.flow.revision)
     new = {step.id for step in after.draft.document.steps} - ids
@@ -130,3 +130,44 @@ def test_who_may_type_and_what_cannot_be_told_as_text(world: World, flow: CallFl
     assert texts.opened(world.house, world.actor, world.client.id, other.id).cannot == []
     too_long = texts.type_in(world.house, world.actor, world.client.id, flow.id, "x" * 400_001, None)
     assert isinstance(too_long, list)
+
+
+def test_two_who_type_at_once_lose_no_line(world: World, flow: CallFlowView) -> None:
+    """What the other saved meanwhile is laid under the text; the same key of both is a line that is not understood."""
+    first = typed(world, flow, PLAN)
+    base, was = first.draft.flow.revision, first.text
+    typed(world, flow, was.replace("2 groups: Ada", '2 groups: Ada\n        3 parking: "By the pier"'), base)
+    mine = was.replace("2 groups: Ada", '2 groups: Ada\n        3 work: "In spring"').replace("Pell", "Bell")
+    found = texts.type_in(world.house, world.actors["owner"], world.client.id, flow.id, mine, base, was)
+    assert isinstance(found, Text)
+    assert found.theirs
+    assert "Bell" in found.text
+    assert "3 parking: " in found.text
+    assert [(one.text, one.sentence) for one in found.draft.document.unread] == [
+        ('3 work: "In spring"', "Key 3 stands above already.")
+    ]
+
+
+def test_a_line_that_is_still_typed_makes_nobody(world: World, flow: CallFlowView) -> None:
+    args = (world.house, world.actor, world.client.id, flow.id, "ask\n    1 tickets: Ada 410-555-0170", 0)
+    found = texts.type_in(*args, typing=1)
+    assert isinstance(found, Text)
+    assert not found.kept
+    assert found.draft.document.steps == ()
+    assert everybody.everybody(world.house, world.actor, world.client.id).people == []
+    left = texts.type_in(*args, typing=0)
+    assert isinstance(left, Text)
+    assert left.kept
+    assert left.made == (f"Ada is a person of {world.client.name} now.",)
+
+
+def test_opening_times_are_typed_once(world: World, flow: CallFlowView) -> None:
+    week = 'open Mon-Sat 7:30-18, Sun 9-13: say "Welcome", then Ada 410-555-0170\nclosed: say "We are closed", then voicemail Desk, tell desk@example.com'
+    found = typed(world, flow, week)
+    assert found.missing == {}
+    assert found.made[-1].endswith("Mon-Sat 07:30-18:00; Sun 09:00-13:00.")
+    assert found.text == ('open: say "Welcome"\n    ring Ada\nclosed: say "We are closed"\n    voicemail Desk')
+    again = typed(world, flow, week)
+    assert (again.made, again.draft.document) == ((), found.draft.document)
+    other = typed(world, flow, week.replace("18,", "19,"))
+    assert "change them under Hours" in other.missing[0]

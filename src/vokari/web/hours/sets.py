@@ -54,7 +54,9 @@ def listed_again(
 def create(request: Request, posted: Form, client_id: Id) -> Response:
     """Makes a set, and opens its week."""
     typed = {name: posted.text(name) for name in ("name", "purpose")}
-    made = sets.create(house_of(request), posted.actor, client_id, **typed, like=posted.whole("like"))
+    made = sets.create(
+        house_of(request), posted.actor, client_id, typed["name"], typed["purpose"], posted.whole("like")
+    )
     if isinstance(made, HoursSetView):
         return go(request, f"/clients/{client_id}/hours/{made.id}")
     return listed_again(request, posted.signed, client_id, made, typed=typed)

@@ -1,22 +1,25 @@
-"""A flow as text: written out, and typed or pasted as one edit of its draft. People and mailboxes that a line names with all that they
-need are made on the spot."""
+"""A flow as text: written out, and typed or pasted as one edit of its draft. People, mailboxes and opening times that a line names with
+all that they need are made on the spot."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from ...core.flows.drafting import edits
 from ...core.flows.model.document import FlowDocument
 from ...core.flows.model.steps import AnyStep
-from ...core.flows.outlined.building import build
+from ...core.flows.outlined.building import Built, build
 from ...core.flows.outlined.known import Known
-from ...core.flows.outlined.nodes import NEW, Node, Read
+from ...core.flows.outlined.merging import merged
+from ...core.flows.outlined.nodes import NEW, NEW_HOURS, NEW_PERIOD, Node, Read
 from ...core.flows.outlined.reading import read
 from ...core.flows.outlined.writing import cannot, write
+from ...core.hours.typed import write_week
 from ..agency import mailboxes
 from ..agency.access import Actor
+from ..hours import sets
 from ..house.house import House
 from ..house.keys import new_key
 from ..house.problems import Problem, Problems, Row
-from ..house.views import MailboxView, PersonView
+from ..house.views import HoursSetView, MailboxView, PersonView
 from ..numbers.orders import usual_area_codes
 from ..people import keeping
 from . import drafts
@@ -24,48 +27,98 @@ from .drafts import Conflict, OpenDraft
 
 LONGEST = 400_000
 """Letters of the longest text that is read."""
+TRIES = 3
+"""How often a text is laid over what others save meanwhile before they are told of each other."""
 
 
 @dataclass(frozen=True, slots=True)
 class Text:
-    """A draft as text; `cannot` are steps that text cannot tell of, `made` who and what was made of the lines, in words."""
+    """A draft as text.
+
+    `lines` are the steps by line, `missing` what is missing in lines that were not understood, `cannot` steps that text cannot tell of,
+    `made` who and what was made of the lines, in words. `kept` is False where a text was only read, `theirs` True where somebody
+    else's changes were laid under it.
+    """
 
     draft: OpenDraft
     text: str
     cannot: list[AnyStep]
+    lines: dict[int, str] = field(default_factory=dict)
+    missing: dict[int, str] = field(default_factory=dict)
     made: tuple[str, ...] = ()
+    kept: bool = True
+    theirs: bool = False
 
 
 def opened(house: House, actor: Actor, client_id: int, flow_id: int) -> Text:
     """A draft written out."""
-    draft = drafts.opened(house, actor, client_id, flow_id)
-    return _text(house, actor, draft)
+    return _written(house, actor, drafts.opened(house, actor, client_id, flow_id))
 
 
 def type_in(
-    house: House, actor: Actor, client_id: int, flow_id: int, text: str, base: int | None
-) -> Text | Conflict | Problems:
-    """Makes the draft say what a text says, as one edit. `base` is the revision that the text was made of."""
+    house: House, actor: Actor, client_id: int, flow_id: int, text: str, base: int | None, was: str | None = None,
+    typing: int | None = None,
+) -> Text | Conflict | Problems:  # fmt: skip
+    """Makes the draft say what a text says, as one edit.
+
+    `base` is the revision that the text was made of, and `was` that revision as text: with it, what others changed meanwhile is laid
+    under the text; without, it is told as a Conflict. `typing` is the line at which somebody still types: while it is not understood, or
+    makes somebody or something new, the text is read and not kept.
+    """
     if len(text) > LONGEST:
         return [Problem("text", f"A flow as text has at most {LONGEST:,} letters.")]
-    draft = drafts.opened(house, actor, client_id, flow_id)
-    known = _known(house, actor, draft)
-    if left := cannot(draft.document, known):
-        return [Problem("text", f"{left[0].begins} cannot be told as text yet: edit this flow by its rows.")]
-    if base is not None and base != draft.flow.revision:
-        held = drafts.edit(house, actor, client_id, flow_id, [_rewrite(draft.document)], base)
-        if isinstance(held, Conflict):
-            return held
-    found = read(text, known)
-    made = _made(house, actor, client_id, draft, found)
-    if isinstance(made, list):
-        return made
-    built = build(found, draft.document, lambda prefix: new_key(prefix), [one.key for one in draft.mailboxes])
-    result = drafts.edit(house, actor, client_id, flow_id, [_rewrite(built.document)], base)
-    if not isinstance(result, OpenDraft):
-        return result
-    after = _text(house, actor, result)
-    return Text(after.draft, after.text, after.cannot, made)
+    made: tuple[str, ...] = ()
+    theirs = False
+    result: Conflict | None = None
+    for _ in range(TRIES):
+        draft = drafts.opened(house, actor, client_id, flow_id)
+        known = _known(house, actor, draft)
+        if left := cannot(draft.document, known):
+            return [Problem("text", f"{left[0].begins} cannot be told as text yet: edit this flow by its rows.")]
+        meanwhile = base is not None and base != draft.flow.revision
+        if meanwhile and was is None:
+            held = drafts.edit(house, actor, client_id, flow_id, [_rewrite(draft.document)], base)
+            if isinstance(held, Conflict):
+                return held
+        found = read(text, known)
+        if typing is not None and _unfinished(found, typing):
+            built = _build(found, draft)
+            return Text(draft, text, [], built.lines, built.missing, kept=False)
+        done = _made(house, actor, client_id, draft, found)
+        if isinstance(done, list):
+            return done
+        made += done
+        if meanwhile and was is not None:
+            draft = drafts.opened(house, actor, client_id, flow_id)
+            known = _known(house, actor, draft)
+            mine = [line.text for line in write(_build(found, draft).document, known)]
+            text = "\n".join(merged(was.split("\n"), [line.text for line in write(draft.document, known)], mine))
+            theirs, base, was, typing = True, draft.flow.revision, None, None
+            found = read(text, known)
+        built = _build(found, draft)
+        kept = drafts.edit(house, actor, client_id, flow_id, [_rewrite(built.document)], draft.flow.revision)
+        if isinstance(kept, OpenDraft):
+            after = _written(house, actor, kept)
+            if theirs:
+                return Text(after.draft, after.text, after.cannot, after.lines, after.missing, made, theirs=True)
+            return Text(after.draft, after.text, after.cannot, built.lines, built.missing, made)
+        if isinstance(kept, list):
+            return kept
+        result = kept
+        was, base = "\n".join(line.text for line in write(draft.document, known)), draft.flow.revision
+    assert result is not None
+    return result
+
+
+def _unfinished(found: Read, typing: int) -> bool:
+    """Whether a line is still to be finished: it is not understood yet, or it makes somebody or something new."""
+    new = [one.at for one in found.people] + [one.at for one in found.mailboxes]
+    new += [found.hours.at] if found.hours else []
+    return typing in new or any(one.at == typing for one in found.unread)
+
+
+def _build(found: Read, draft: OpenDraft) -> Built:
+    return build(found, draft.document, lambda prefix: new_key(prefix), [one.key for one in draft.mailboxes])
 
 
 def _rewrite(document: FlowDocument) -> edits.Rewrite:
@@ -75,10 +128,14 @@ def _rewrite(document: FlowDocument) -> edits.Rewrite:
     )  # fmt: skip
 
 
-def _text(house: House, actor: Actor, draft: OpenDraft) -> Text:
+def _written(house: House, actor: Actor, draft: OpenDraft) -> Text:
     known = _known(house, actor, draft)
-    lines = "\n".join(line.text for line in write(draft.document, known))
-    return Text(draft, lines, cannot(draft.document, known))
+    lines = write(draft.document, known)
+    return Text(
+        draft, "\n".join(line.text for line in lines), cannot(draft.document, known),
+        {at: line.step for at, line in enumerate(lines) if line.step},
+        {at: line.missing for at, line in enumerate(lines) if line.missing},
+    )  # fmt: skip
 
 
 def _known(house: House, actor: Actor, draft: OpenDraft) -> Known:
@@ -86,13 +143,14 @@ def _known(house: House, actor: Actor, draft: OpenDraft) -> Known:
     return Known(
         people={key: one.name for key, one in draft.people.items()}, teams={key: one.name for key, one in draft.teams.items()},
         mailboxes={one.key: one.name for one in draft.mailboxes}, sources={one.key: one.name for one in draft.sources},
-        hours=draft.names, phones={phone.to: key for key, one in draft.people.items() for phone in one.phones},
+        hours=draft.names, weeks={key: write_week(table.hours.week) for key, table in draft.hours.items()},
+        phones={phone.to: key for key, one in draft.people.items() for phone in one.phones},
         country=draft.client.country, area_code=usual_area_codes(house, actor, draft.client.id),
     )  # fmt: skip
 
 
 def _made(house: House, actor: Actor, client_id: int, draft: OpenDraft, found: Read) -> tuple[str, ...] | Problems:
-    """Makes the people and mailboxes that the lines ask for, and puts their keys where their names stand."""
+    """Makes the people, mailboxes and opening times that the lines ask for, and puts their keys where their names stand."""
     keys: dict[str, str] = {}
     words: list[str] = []
     for person in found.people:
@@ -109,6 +167,13 @@ def _made(house: House, actor: Actor, client_id: int, draft: OpenDraft, found: R
         keys[f"{NEW}{box.name}".casefold()] = made.key
         told = f", which tells {', '.join(box.tell)}" if box.tell else ", which tells nobody yet"
         words.append(f"{box.name} is a mailbox now{told}.")
+    if found.hours is not None:
+        hours = sets.create(house, actor, client_id, "Opening times", "client", week=found.hours.week)
+        if not isinstance(hours, HoursSetView):
+            return [Problem("text", hours[0].sentence)]
+        keys[NEW_HOURS] = hours.key
+        keys[NEW_PERIOD] = hours.document["periods"][0]["id"]
+        words.append(f"{draft.client.name} has opening times now: {write_week(found.hours.week)}.")
     for node in found.nodes:
         _settle(node, keys)
     return tuple(words)
@@ -121,3 +186,15 @@ def _settle(node: Node, keys: dict[str, str]) -> None:
     for one in node.fill.get("to", ()):
         if str(one.get("person", "")).startswith(NEW):
             one["person"] = keys.get(one["person"].casefold(), "gone")
+    for way in node.branches:
+        if "when" in way.fill:
+            way.fill["when"] = _renamed(way.fill["when"], keys)
+
+
+def _renamed(when: Row, keys: dict[str, str]) -> Row:
+    """A condition with the keys of hours that were made just now."""
+    values = [keys.get(one, one) for one in when["any_of"]]
+    return {
+        **when, "of": keys.get(when["of"] or "", when["of"]), "any_of": values,
+        "parts": [_renamed(one, keys) for one in when["parts"]],
+    }  # fmt: skip

@@ -15,7 +15,7 @@ from ...core.flows.drafting import edits
 from ...core.flows.model.document import FlowDocument
 from ...core.flows.model.steps import Junction
 from ...core.hours import words
-from ...core.hours.document import Day, Hours, Period
+from ...core.hours.document import EMPTY_WEEK, Day, Hours, Period
 from ...core.hours.painting import of_period
 from ...core.hours.timetable import Timetable
 from ...store.agency import Client
@@ -90,9 +90,15 @@ def opened(house: House, actor: Actor, client_id: int, hours_id: int) -> OpenHou
 
 
 def create(
-    house: House, actor: Actor, client_id: int, name: str, purpose: str, like: int | None = None
+    house: House,
+    actor: Actor,
+    client_id: int,
+    name: str,
+    purpose: str,
+    like: int | None = None,
+    week: Sequence[Day] = EMPTY_WEEK,
 ) -> HoursSetView | Problems:
-    """A new set: with one period and an empty week, or like another set of the client."""
+    """A new set: with one period and a week of its times, empty unless given, or like another set of the client."""
     with house.begin() as session:
         allow(session, actor, client_id, "edit_hours", changing=True)
         name = " ".join(name.split())
@@ -106,7 +112,9 @@ def create(
             lists = list(other.lists)
         else:
             first = "Open" if purpose == "client" else "On duty"
-            document = Hours(name=name, periods=(Period(id=new_key("p"), name=first),))
+            period = Period(id=new_key("p"), name=first)
+            days = tuple(tuple(span.model_copy(update={"period": period.id}) for span in day) for day in week)
+            document = Hours(name=name, periods=(period,), week=days)
             lists = []
         made = add(session, actor, client_id, document, purpose, lists)
         if made is None:

@@ -4,6 +4,7 @@ from itertools import count
 from typing import Any
 
 from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from tests.random_flows import random_documents
 from vokari.core.flows.conditions.base import HoursNames
@@ -48,3 +49,33 @@ def test_text_and_back_keeps_every_step_with_all_that_it_was(document: FlowDocum
     }, text
     assert back.start == document.start
     assert text_of(again(text_of(back), back)) == text_of(back), "what is written is written alike again"
+
+
+NAMES = ("Back office", "Ben, Jr.", "Ada 2", "Then else", "A and B", "Say so", "Open gate", "0 desk", "Wrong", "Silent", "Ada", "Ada 20s", "as is", "Phone box",
+         'The "Yard"', "Everyone else", "Hours 9-5", "Zoë", "Ring", "Menu", "phone", "Ask")  # fmt: skip
+
+
+@settings(max_examples=300)
+@given(
+    st.lists(st.sampled_from(NAMES), min_size=1, max_size=3, unique=True), st.sampled_from([None, 20]), st.booleans()
+)
+def test_whatever_people_are_called_they_are_read_back(names: list[str], seconds: int | None, keyed: bool) -> None:
+    known = Known(people={f"p{NAMES.index(name)}": name for name in NAMES}, mailboxes={"mb": "Yard"})
+    to = [
+        {"kind": "person", "person": f"p{NAMES.index(one)}", "id": f"d{n}", "seconds": seconds}
+        for n, one in enumerate(names)
+    ]
+    ring = {"kind": "ring", "id": "r", "to": to, "no_answer": "v"}
+    menu = {
+        "kind": "menu",
+        "id": "m",
+        "prompt": {"say": "Which?"},
+        "branches": [{"id": "b", "keys": "1", "name": "", "to": "r"}],
+    }
+    box = {"kind": "voicemail", "id": "v", "mailbox": "mb"}
+    document = FlowDocument.model_validate(
+        {"name": "F", "mark": "FF", "start": "m" if keyed else "r", "steps": [*([menu] if keyed else []), ring, box]}
+    )
+    text = "\n".join(line.text for line in write(document, known))
+    back = build(read(text, known), document, lambda prefix: f"{prefix}new").document
+    assert (back.unread, back.by_id["r"]) == ((), document.by_id["r"]), text

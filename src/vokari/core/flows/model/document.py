@@ -17,10 +17,11 @@ Mark = Annotated[str, Field(pattern=r"^[A-Z][A-Z0-9]{1,2}$")]
 
 
 class UnreadLine(Value):
-    """A typed line that was not understood: its words, how deep it stood, the step that it stood behind, and what is missing."""
+    """A typed line that was not understood: its words, the step that it stood behind and how much deeper than that one’s line, and what
+    is missing."""
 
     text: Annotated[str, Field(max_length=500)]
-    depth: Annotated[int, Field(ge=0, le=50)] = 0
+    deeper: Annotated[int, Field(ge=-50, le=50)] = 0
     after: StepId | None = None
     sentence: Annotated[str, Field(max_length=300)] = ""
 

@@ -1,6 +1,7 @@
 """A text that was read, as the steps of a flow: lines keep the steps that they had, names become targets, and whoever no step has an
 answer for goes where everyone else goes."""
 
+from bisect import bisect_right
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
 from typing import Any
@@ -27,10 +28,11 @@ FOLLOWS = {
 
 @dataclass(frozen=True, slots=True)
 class Built:
-    """The flow that a text makes, and by line the step that stands there."""
+    """The flow that a text makes, by line the step that stands there, and what is missing in lines that were not understood."""
 
     document: FlowDocument
     lines: dict[int, str] = field(default_factory=dict)
+    missing: dict[int, str] = field(default_factory=dict)
 
 
 def build(read: Read, old: FlowDocument, new_id: Callable[[str], str], mailboxes: Sequence[str] = ()) -> Built:
@@ -49,6 +51,7 @@ class _Builder:
         self._match()
         self._name()
         by_name = self._by_name()
+        self.at_lines = {node.at: node.id for node in self.nodes}
         steps = [self._step(node, by_name) for node in self.nodes]
         start = self._root(self.read.start, by_name)
         everyone = self._root(self.read.everyone_else, by_name)
@@ -69,7 +72,8 @@ class _Builder:
             }
         )  # fmt: skip
         document.check()
-        return Built(document, {node.at: node.id for node in reversed(self.nodes)})
+        missing = {one.at: one.sentence for one in self.unread}
+        return Built(document, {node.at: node.id for node in reversed(self.nodes)}, missing)
 
     # the nodes in the order of the text
 
@@ -130,16 +134,19 @@ class _Builder:
             node.id = node.id or self.new_id("s")
 
     def _name(self) -> None:
+        """Steps without a name in the text get the first of their words; those that had none keep it so."""
         for node in self.nodes:
+            node.usual = node.usual or usual_name(node.kind, node.fill)
+            was = self.old.step(node.id)
             if node.name is None:
-                node.name = node.label or usual_name(node.kind, node.fill)
+                node.name = node.label or ("" if was is not None and not was.name else node.usual)
 
     # names of steps
 
     def _by_name(self) -> dict[str, list[str]]:
         found: dict[str, list[str]] = {}
         for node in self.nodes:
-            for name in dict.fromkeys(one.casefold() for one in (node.label, node.name or "") if one):
+            for name in dict.fromkeys(one.casefold() for one in (node.label, node.name or "", node.usual) if one):
                 found.setdefault(name, []).append(node.id)
         return found
 
@@ -265,9 +272,12 @@ class _Builder:
         return found
 
     def _unread_line(self, one: Unread) -> UnreadLine:
-        above = [node for node in self.nodes if node.at <= one.at]
-        after = max(enumerate(above), key=lambda pair: (pair[1].at, pair[0]))[1].id if above else None
-        return UnreadLine(text=one.words[:500], depth=one.depth, after=after, sentence=one.sentence[:300])
+        places = sorted(self.at_lines)
+        found = bisect_right(places, one.at)
+        above = places[found - 1] if found else None
+        deeper = one.depth - (self.read.lines[above].depth if above is not None else 0)
+        after = self.at_lines[above] if above is not None else None
+        return UnreadLine(text=one.words[:500], deeper=deeper, after=after, sentence=one.sentence[:300])
 
 
 def _branch_of(step: AnyStep, way: Way) -> Any:
@@ -280,7 +290,7 @@ def _branch_of(step: AnyStep, way: Way) -> Any:
 
 
 def _same_name(node: Node, step: AnyStep) -> bool:
-    name = node.name if node.name is not None else node.label or usual_name(node.kind, node.fill)
+    name = node.name if node.name is not None else node.label or node.usual or usual_name(node.kind, node.fill)
     return bool(name) and step.name.casefold() == name.casefold()
 
 

@@ -1,7 +1,9 @@
 """What a line can name: the client's people, teams, mailboxes, hours and lead sources, by the names that they have now."""
 
+import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Literal
 
 from rapidfuzz.fuzz import ratio
@@ -25,7 +27,7 @@ class Found:
 
 @dataclass(frozen=True)
 class Known:
-    """Names by key. `hours` are what conditions can name, `phones` the numbers of people, each with their key; phone numbers are
+    """Names by key. `hours` are what conditions can name, `weeks` their open times as text, `phones` the numbers of people, each with their key; phone numbers are
     read as ones of `country`, seven digits as ones of `area_code`."""
 
     people: Mapping[str, str] = field(default_factory=dict)
@@ -33,11 +35,12 @@ class Known:
     mailboxes: Mapping[str, str] = field(default_factory=dict)
     sources: Mapping[str, str] = field(default_factory=dict)
     hours: Names = field(default_factory=dict)
+    weeks: Mapping[str, str] = field(default_factory=dict)
     phones: Mapping[str, str] = field(default_factory=dict)
     country: str = "US"
     area_code: str = ""
 
-    @property
+    @cached_property
     def everything(self) -> list[Found]:
         """All that can be rung or keeps messages, the longest names first; of equal names teams before people before mailboxes."""
         kinds: tuple[tuple[Kind, Mapping[str, str]], ...] = (
@@ -46,18 +49,36 @@ class Known:
         found = [Found(kind, key, name) for kind, names in kinds for key, name in names.items()]
         return sorted(found, key=lambda one: -len(one.name))
 
+    @cached_property
+    def _by_first(self) -> Mapping[str, list[tuple[str, Found]]]:
+        found: dict[str, list[tuple[str, Found]]] = {}
+        for one in self.everything:
+            found.setdefault(_first(one.name.casefold()), []).append((one.name.casefold(), one))
+        return found
+
     def begins(self, text: str, *kinds: Kind) -> Found | None:
         """The longest name that a text begins with, as whole words."""
         low = text.casefold()
-        for one in self.everything:
-            name = one.name.casefold()
+        for name, one in self._by_first.get(_first(low), ()):
             if one.kind in kinds and low.startswith(name) and not low[len(name) : len(name) + 1].isalnum():
                 return one
         return None
 
+    def stands_alone(self, text: str) -> Found | None:
+        """Somebody, or a mailbox, whose name a text begins with and is followed by no further word: "Back office 25s, Ada"."""
+        found = self.begins(text, "team", "person", "mailbox")
+        if found is None or re.match(r"\s+[^\d\s+(]", text[len(found.name) :].split(",")[0]):
+            return None
+        return found
+
     def near(self, text: str, *kinds: Kind) -> str:
         """Words that offer what may have been meant; empty where nothing is near."""
         return offered(text, [one.name for one in self.everything if one.kind in kinds])
+
+
+def _first(low: str) -> str:
+    match = re.match(r"\w+|\W", low)
+    return match[0] if match else ""
 
 
 def offered(text: str, names: Iterable[str]) -> str:

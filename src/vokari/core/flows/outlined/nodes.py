@@ -3,6 +3,7 @@
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
+from ...hours.document import Day
 from .lines import Line
 
 Fixed = Literal["open", "end", "again"]
@@ -24,7 +25,7 @@ class Goto:
 @dataclass(eq=False)
 class Node:
     """A step: the line it stands on, its kind, its fields as far as the text says them, and where its ways lead by exit. `name` is
-    None where the text gives none; `things` names people that are made on the spot; `menu` is the menu above it."""
+    None where the text gives none; `usual` is what it is called then where that does not follow from its words; `menu` is the menu above it."""
 
     at: int
     kind: str
@@ -34,6 +35,7 @@ class Node:
     branches: list["Way"] = field(default_factory=list)
     label: str = ""
     leaf: bool = False
+    usual: str = ""
     above: "Node | None" = None
     id: str = ""
 
@@ -63,18 +65,28 @@ class Unread:
 
 @dataclass(frozen=True, slots=True)
 class NewPerson:
-    """Somebody whom the text names with a phone and whom the client does not have."""
+    """Somebody whom the text names with a phone and whom the client does not have; `at` is the line that does."""
 
     name: str
     phone: str
+    at: int = 0
 
 
 @dataclass(frozen=True, slots=True)
 class NewMailbox:
-    """A mailbox that the client does not have, with who is told."""
+    """A mailbox that the client does not have, with who is told; `at` is the line that names it."""
 
     name: str
     tell: tuple[str, ...] = ()
+    at: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class NewHours:
+    """The opening times of a client that has none: the week, with times of `NEW_PERIOD`; `at` is the line that tells them."""
+
+    week: tuple[Day, ...]
+    at: int = 0
 
 
 @dataclass
@@ -88,8 +100,10 @@ class Read:
     nodes: list[Node] = field(default_factory=list)
     people: list[NewPerson] = field(default_factory=list)
     mailboxes: list[NewMailbox] = field(default_factory=list)
+    hours: NewHours | None = None
     unread: list[Unread] = field(default_factory=list)
     lines: dict[int, Line] = field(default_factory=dict)
 
 
 NEW = "new:"
+NEW_HOURS, NEW_PERIOD = f"{NEW}hours", f"{NEW}open"

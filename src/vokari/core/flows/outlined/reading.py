@@ -6,15 +6,17 @@ it at its depth, or from the step above it. What is not understood is kept as an
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
+from ...hours.typed import read_week, write_week
+from ..conditions.base import HoursNames
 from ..drafting import typed_conditions
 from ..model.condition import CLOSED, Condition
 from ..model.steps import KINDS
 from .known import Known
 from .lines import Line, lines
-from .nodes import AGAIN, OPEN, Led, Node, Read, Unread, Way
+from .nodes import AGAIN, NEW_HOURS, NEW_PERIOD, OPEN, Led, NewHours, Node, Read, Unread, Way
 from .statements import Statements, Wrong, is_statement, parts_of, unquoted
 
 _KEY = re.compile(r"^(?:(?:key|press)\s+)?([0-9]{1,6}|[*#]|star|pound|hash)(?:\s*[.):]|(?=\s)|$)\s*(.*)$", re.I)
@@ -40,6 +42,9 @@ ELSE: dict[str, tuple[str, ...]] = {
 }  # fmt: skip
 """The exits that "else" names."""
 
+_OPEN = re.compile(r"^open(?:\s*,?\s+(.*\d.*|.*\b(?:daily|always)\b.*))?$", re.I)
+_HOURS = re.compile(r"^(?:hours|opening (?:hours|times))\s*:?\s+(.+)$", re.I)
+
 Put = Callable[[Led], None]
 
 
@@ -56,6 +61,26 @@ class _Place:
     at: int = 0
 
 
+def is_head(text: str) -> bool:
+    """Whether a text names an exit of some step, or begins a line of another kind."""
+    names = {name for exits in EXIT_WORDS.values() for name in exits} | {
+        "else",
+        "otherwise",
+        "open",
+        "closed",
+        "everyone else",
+    }
+    return any(re.match(rf"{name}\b", text, re.I) for name in names) or bool(_KEY.match(text) or _HOURS.match(text))
+
+
+def _opening_times(words: str, at: int) -> NewHours | None:
+    """The opening times that a line tells: “open Mon-Fri 9-17”, “hours: Mon-Fri 9-17”, with or without what happens then."""
+    head = re.split(r":(?=\s|$)", words, maxsplit=1)[0] if not _HOURS.match(words) else words
+    match = _HOURS.match(head) or _OPEN.match(head.strip())
+    week = read_week(match[1], NEW_PERIOD) if match and match[1] else ""
+    return None if isinstance(week, str) else NewHours(week, at)
+
+
 def read(text: str, known: Known) -> Read:
     """What a text says. Never raises for what stands in it."""
     return _Reader(known).whole(lines(text))
@@ -70,6 +95,11 @@ class _Reader:
 
     def whole(self, text: list[Line]) -> Read:
         self.found.lines = {line.at: line for line in text}
+        if not self.known.hours:
+            self.found.hours = next((new for line in text if (new := _opening_times(line.words, line.at))), None)
+            if self.found.hours is not None:
+                names = {NEW_HOURS: HoursNames("Opening times", {NEW_PERIOD: "Open"})}
+                self.known = self.says.known = replace(self.known, hours=names)
         for line in text:
             try:
                 self.line(line)
@@ -97,6 +127,9 @@ class _Reader:
     def placed(self, line: Line, before: _Place | None, owner: _Place | None) -> _Place:
         """Puts a line where it belongs, and gives what stands at its depth from then on."""
         words, at = line.words, line.at
+        if line.depth == 0 and (match := _HOURS.match(words)) and not isinstance(read_week(match[1]), str):
+            self._same_hours(match[1])
+            return before or _Place(line.depth, put=self._start)
         if line.depth == 0 and (match := _EVERYONE.match(words)):
             return self.chain(match[1], line, self._everyone)
         if owner is not None and (head := self.head(words, owner, at)):
@@ -209,6 +242,8 @@ class _Reader:
         return put, rest, ""
 
     def _condition(self, words: str) -> tuple[Condition | str, str, str] | None:
+        if _OPEN.match(words) and ":" not in re.sub(r"\d:\d", "", words):
+            words += ":"
         for colon in (one.start() for one in re.finditer(r":(?=\s|$)", words)):
             head, rest = words[:colon].strip(), words[colon + 1 :].strip()
             named = re.search(r'\s+as\s+"?([^"]{1,60})"?$', head)
@@ -221,11 +256,30 @@ class _Reader:
         return None
 
     def _open(self, plain: str) -> Condition | None:
-        """“open” is any time that is not closed, by the client's first set of hours."""
-        if plain.casefold() != "open" or not self.known.hours:
+        """“open” is any time that is not closed, by the client's first set of hours, whose times may stand behind it."""
+        match = _OPEN.match(plain)
+        if match is None or not self.known.hours or (match[1] and isinstance(read_week(match[1]), str)):
             return None
+        if match[1]:
+            self._same_hours(match[1])
         closed = Condition(test="period", of=next(iter(self.known.hours)), any_of=(CLOSED,))
         return Condition(test="not", parts=(closed,))
+
+    def _same_hours(self, typed: str) -> None:
+        """Raises Wrong where times that were typed are others than those of the client's hours."""
+        week = read_week(typed, NEW_PERIOD)
+        if isinstance(week, str):
+            raise Wrong(week)
+        if self.found.hours is not None:
+            same, has = week == self.found.hours.week, write_week(self.found.hours.week)
+        else:
+            key = next(iter(self.known.hours))
+            has = self.known.weeks.get(key, "")
+            same = write_week(week) == has
+        if not same:
+            raise Wrong(
+                f"The opening times are {has or 'none yet'}: change them under Hours, or leave the times out here."
+            )
 
     def sorting(self, words: str, at: int) -> tuple[Node, tuple[Put, str, str]] | None:
         """A line that begins with a condition sorts callers by it, without a junction above it."""

@@ -26,6 +26,9 @@ _VERBS = ("say", "says", "ask", "asks", "menu", "ring", "rings", "call", "hold",
           "look", "back", "bye", "hang", "type", "sort", "sorts")  # fmt: skip
 
 
+_RING = {"strategy": "in_order", "rounds": 1, "accept": None, "limit": None}
+
+
 class Wrong(ValueError):
     """What is missing in a line, as a sentence."""
 
@@ -49,8 +52,7 @@ def is_statement(text: str, known: Known) -> bool:
         or re.match(r"(?:to|back|again|end|hear again|nowhere)\b", text.strip(), re.I)
     ):
         return True
-    found = known.begins(text.strip(), "team", "person", "mailbox")
-    return found is not None and not re.match(r"\s+[^\d\s]", text.strip()[len(found.name) :].split(",")[0])
+    return known.stands_alone(text.strip()) is not None
 
 
 def parts_of(text: str) -> list[tuple[str, str]]:
@@ -97,6 +99,8 @@ class Statements:
         if quoted is not None:
             rest, name = _named(quoted[1])
             return self._say(at, quoted[0], rest, name, leaf=leaf)
+        if self.known.stands_alone(text):
+            return self._bare(text, at)
         verb, _, rest = text.partition(" ")
         reader = self._readers().get(verb.casefold().rstrip(":,"))
         if reader is not None:
@@ -180,8 +184,8 @@ class Statements:
             if not told and (near := self.known.near(called, "mailbox")):
                 raise Wrong(f"There is no mailbox “{called}”.{near}")
             fill["mailbox"] = NEW + called
-            self._make(NewMailbox(called, told))
-        return Node(at, "voicemail", fill, name if name is not None else called)
+            self._make(NewMailbox(called, told, at))
+        return Node(at, "voicemail", fill, name, usual=called)
 
     def _make(self, new: NewMailbox) -> None:
         known = next((one for one in self.read.mailboxes if one.name.casefold() == new.name.casefold()), None)
@@ -237,14 +241,14 @@ class Statements:
     def _rings(self, rest: str, at: int) -> Node:
         rest, name = _named(rest)
         if not rest.strip():
-            return Node(
-                at, "ring", {"to": [], "strategy": "in_order", "rounds": 1, "accept": None, "limit": None}, name
-            )
+            only = [*self.known.people] if len(self.known.people) == 1 and not self.known.teams else []
+            to = [{"kind": "person", "person": key, "id": "d1", "seconds": None} for key in only]
+            return Node(at, "ring", {**_RING, "to": to}, name)
         return self._ring(rest, at, name)
 
     def _ring(self, rest: str, at: int, name: str | None) -> Node:
-        fill: dict[str, Any] = {"to": [], "strategy": "in_order", "rounds": 1, "accept": None, "limit": None}
-        for one in re.split(r"\s*,\s*(?!\s*ext)|\s+(?:and|&)\s+", rest):
+        fill: dict[str, Any] = {**_RING, "to": []}
+        for one in _listed(rest):
             low = one.casefold().strip()
             if low in _STRATEGIES:
                 fill["strategy"] = _STRATEGIES[low]
@@ -257,16 +261,18 @@ class Statements:
             elif match := re.fullmatch(r"(\d{1,3})\s*s(?: each)?", low):
                 fill["to"] = [{**to, "seconds": int(match[1])} if to["kind"] != "team" else to for to in fill["to"]]
             elif low:
-                fill["to"].append(self._destination(one.strip(), len(fill["to"])))
+                fill["to"].append(self._destination(one.strip(), len(fill["to"]), at))
         return Node(at, "ring", fill, name)
 
-    def _destination(self, text: str, index: int) -> dict[str, Any]:
+    def _destination(self, text: str, index: int, at: int) -> dict[str, Any]:
         seconds = None
         if match := _SECONDS.search(text):
             seconds, text = int(match[1]), text[: match.start()].strip()
             if not 1 <= seconds <= 120:
                 raise Wrong("A phone is rung for 1 to 120 seconds.")
         place = {"id": f"d{index + 1}", "seconds": seconds}
+        if text[:1] == '"' and (whole := unquoted(text)) and not whole[1]:
+            text = whole[0]
         found = self.known.begins(text, "team", "person")
         if found is not None and found.name.casefold() == text.casefold():
             if found.kind == "team":
@@ -294,7 +300,7 @@ class Statements:
         if known is not None and known.phone != phone:
             raise Wrong(f"{name} stands with another phone above.")
         if known is None:
-            self.read.people.append(NewPerson(name[:60], phone))
+            self.read.people.append(NewPerson(name[:60], phone, at))
         return {"kind": "person", "person": NEW + name[:60], **place}
 
     def _phone(self, typed: str) -> str:
@@ -331,6 +337,16 @@ class Statements:
     def _made(self, text: str) -> bool:
         low = text.casefold()
         return any(low.startswith(one.name.casefold()) for one in self.read.people)
+
+
+def _listed(text: str) -> list[str]:
+    """What stands between commas, "and" and "&"; what is in quotes stays together."""
+    found, start = [], 0
+    for match in re.finditer(r'"(?:[^"\\]|\\.)*"|\s*,\s*(?!\s*ext)|\s+(?:and|&)\s+', text):
+        if match[0][0] != '"':
+            found.append(text[start : match.start()])
+            start = match.end()
+    return [*found, text[start:]]
 
 
 def _named(text: str) -> tuple[str, str | None]:

@@ -1,11 +1,14 @@
 """A flow as indented plain text, which `reading` reads back alike."""
 
 import re
+from collections import Counter
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
+from itertools import count
 
 from ..drafting import typed_conditions
 from ..drafting.shipped import is_shipped
+from ..model.condition import CLOSED, Condition
 from ..model.document import FlowDocument, UnreadLine
 from ..model.exits import Exit
 from ..model.steps import (
@@ -25,8 +28,8 @@ from ..shown.outline import Row, outline
 from .building import FOLLOWS
 from .known import Known
 from .menu_words import choices_of, written
-from .reading import EXIT_WORDS
-from .statements import STRATEGY_WORDS, usual_name
+from .reading import EXIT_WORDS, is_head
+from .statements import STRATEGY_WORDS, is_statement, usual_name
 
 INDENT = "    "
 KINDS_IN_TEXT = (Announcement, Menu, Junction, Ring, HoldLine, Voicemail, Label, BackTo, HangUp)
@@ -35,10 +38,26 @@ KINDS_IN_TEXT = (Announcement, Menu, Junction, Ring, HoldLine, Voicemail, Label,
 
 @dataclass(frozen=True, slots=True)
 class Written:
-    """One line: its words with their indent, and the step that stands there (None for an exit that leads elsewhere)."""
+    """One line: its words with their indent, the step that stands there (None for an exit that leads elsewhere), and what is missing
+    in one that was not understood."""
 
     text: str
     step: str | None = None
+    missing: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class _Entry:
+    """One line in parts: how deep it stands, the name of the exit, what happens there, the step, all steps that it tells of, and the
+    exit by which the step is reached."""
+
+    depth: int
+    head: str
+    said: str
+    step: str | None = None
+    steps: list[str] = field(default_factory=list)
+    way: str = ""
+    rings: bool = False
 
 
 def cannot(document: FlowDocument, known: Known) -> list[AnyStep]:
@@ -65,6 +84,7 @@ class _Writer:
         self.document, self.known = document, known
         self.names = _names(document)
         self.backs = [step.id for step in document.steps if isinstance(step, BackTo)]
+        self.silent: set[str] = set()
         self.unnamed = {target for target in self._led_to() if not document.by_id[target].name}
 
     def _led_to(self) -> Iterator[str]:
@@ -78,45 +98,82 @@ class _Writer:
                 and self._is_said(row.parent, row.exit)
             ):
                 yield row.leads_to.id
-            if isinstance(row.step, BackTo) and row.step.to in self.document.by_id:
+            if (
+                isinstance(row.step, BackTo)
+                and row.step.to in self.document.by_id
+                and row.step.to != self.document.start
+            ):
                 yield str(row.step.to)
 
     def lines(self) -> Iterator[Written]:
-        unread = list(self.document.unread)
-        yield from self._unread(unread, None)
+        unread: dict[str | None, list[UnreadLine]] = {}
+        for one in self.document.unread:
+            unread.setdefault(one.after if one.after in self.document.by_id else None, []).append(one)
+        yield from self._unread(unread, None, 0)
+        for entry in _with_else(list(self._entries())):
+            yield Written(
+                f"{INDENT * entry.depth}{entry.head}{entry.said}".rstrip(" :" if not entry.said else " "), entry.step
+            )
+            for step in entry.steps:
+                yield from self._unread(unread, step, entry.depth)
+
+    def _unread(self, unread: dict[str | None, list[UnreadLine]], after: str | None, depth: int) -> Iterator[Written]:
+        for one in unread.get(after, ()):
+            yield Written(f"{INDENT * max(0, depth + one.deeper)}{one.text}", missing=one.sentence)
+
+    def _entries(self) -> Iterator["_Entry"]:
+        """The rows as lines. The branches of a junction without a name stand in its place, and what hangs below them moves out with
+        them."""
+        moved: list[tuple[int, int]] = []
         first = True
-        everyone = self.document.everyone_else
         for row in outline(self.document):
+            while moved and row.depth <= moved[-1][0]:
+                moved.pop()
+            depth = row.depth - sum(by for _, by in moved)
+            inner = isinstance(row.parent, Junction) and row.parent.id in self.silent
+            if inner and (row.step is None or not row.step.linear):
+                moved.append((row.depth, 1))
+            depth -= 1 if inner else 0
             if row.step is not None:
                 section = row.depth == 0 and row.parent is None and not first
-                everyone_line = section and row.step.id == everyone
-                head = self._head(row, section=section, everyone=everyone_line)
-                said = "" if self._is_plain(row) else self._statement(row.step, section=section and not everyone_line)
-                yield Written(
-                    f"{INDENT * row.depth}{head}{said}".rstrip(" :")
-                    if not said
-                    else f"{INDENT * row.depth}{head}{said}",
-                    row.step.id,
-                )
                 first = False
-                yield from self._unread(unread, row.step.id)
-            elif row.parent is not None and row.exit is not None and self._is_said(row.parent, row.exit):
-                yield Written(
-                    f"{INDENT * row.depth}{self._exit_head(row.parent, row.exit)}{self._where(row.parent, row.exit)}"
+                everyone = section and row.step.id == self.document.everyone_else
+                head = self._head(row, section=section, everyone=everyone)
+                if self._sorts_silently(row, section=section):
+                    self.silent.add(row.step.id)
+                    if head:
+                        yield _Entry(depth, head, "", row.step.id, [row.step.id])
+                        self.silent.discard(row.step.id)
+                    continue
+                said = (
+                    ""
+                    if self._is_plain(row)
+                    else self._statement(row, section=section and not everyone, headed=bool(head))
                 )
-        for one in unread:
-            yield Written(f"{INDENT * one.depth}{one.text}")
+                yield _Entry(
+                    depth,
+                    head,
+                    said,
+                    row.step.id,
+                    [row.step.id],
+                    row.exit.id if row.exit else "",
+                    isinstance(row.step, Ring),
+                )
+            elif row.parent is not None and row.exit is not None and self._is_said(row.parent, row.exit):
+                yield _Entry(depth, self._exit_head(row.parent, row.exit), self._where(row.parent, row.exit))
 
-    def _unread(self, unread: list[UnreadLine], after: str | None) -> Iterator[Written]:
-        for one in [line for line in self.document.unread if line in unread and line.after == after]:
-            unread.remove(one)
-            yield Written(f"{INDENT * one.depth}{one.text}")
+    def _sorts_silently(self, row: Row, *, section: bool) -> bool:
+        """Whether a junction needs no line of its own: it has no name, and nothing leads to it by one."""
+        step = row.step
+        if not isinstance(step, Junction) or section or step.name or step.id in self.unnamed or not step.branches:
+            return False
+        return not (isinstance(row.parent, Junction) and row.parent.id in self.silent)
 
     def _head(self, row: Row, *, section: bool, everyone: bool) -> str:
         if everyone and section:
             return "Everyone else: "
         if section:
-            return f"{named(self._label(row.step))}: "
+            return f"{self._section_name(self._label(row.step))}: "
         if row.parent is None or row.exit is None or (row.parent.linear and row.exit.id == row.parent.onward):
             return ""
         return self._exit_head(row.parent, row.exit)
@@ -146,10 +203,22 @@ class _Writer:
         if isinstance(parent, Junction) and (
             sorting := next((one for one in parent.branches if one.id == way.id), None)
         ):
-            text = typed_conditions.write(sorting.when, self.known.hours)
+            text = "open" if self._is_open(sorting.when) else typed_conditions.write(sorting.when, self.known.hours)
             return f"{text}{f' as {sorting.name}' if sorting.name else ''}: "
         words = next((words for words, field in EXIT_WORDS.get(parent.kind, {}).items() if field == way.id), way.name)
         return "" if parent.linear else f"{words}: "
+
+    def _is_open(self, when: Condition) -> bool:
+        """Whether a condition is “open”: not closed, by the client's first set of hours."""
+        if when.test != "not" or len(when.parts) != 1 or not self.known.hours:
+            return False
+        return when.parts[0] == Condition(test="period", of=next(iter(self.known.hours)), any_of=(CLOSED,))
+
+    def _section_name(self, name: str) -> str:
+        """The name of a step that stands by itself; in quotes where it would be read as something else."""
+        plain = re.fullmatch(r"[^\W\d_][\w ’'-]*", name) and not is_statement(name, self.known) and not is_head(name)
+        sorts = not isinstance(typed_conditions.read(name, self.known.hours), str)
+        return named(name) if plain and not sorts else quoted(name)
 
     def _is_said(self, parent: AnyStep, way: Exit) -> bool:
         """Whether an exit that leads to no step of its own has to be told."""
@@ -186,16 +255,33 @@ class _Writer:
 
     # statements
 
-    def _statement(self, step: AnyStep, *, section: bool) -> str:
+    def _statement(self, row: Row, *, section: bool, headed: bool) -> str:
+        step = row.step
+        assert step is not None
         words = "" if self._says_keys(step) else getattr(getattr(step, "prompt", None), "say", "")
         fill = {"prompt": {"say": words}, "labels": list(getattr(step, "labels", ()))}
-        said = self._said(step)
-        if step.name == usual_name(step.kind, fill) and step.id not in self.unnamed:
+        usual = usual_name(step.kind, fill)
+        if isinstance(step, Voicemail):
+            usual = self.known.mailboxes.get(step.mailbox or "", "")
+        said = self._answer(row) or self._said(step, headed=headed)
+        if (not step.name or step.name == usual) and step.id not in self.unnamed:
             return said
         name = step.name or self._label(step)
         return said if section and name == self._label(step) else f"{said} as {named(name)}"
 
-    def _said(self, step: AnyStep) -> str:
+    def _answer(self, row: Row) -> str:
+        """The words of an announcement behind a key that answers what the caller rang for; empty for any other step."""
+        step, way = row.step, row.exit
+        keyed = isinstance(row.parent, Menu) and way is not None and bool(way.keys)
+        plain = isinstance(step, Announcement) and (step.times, step.notice, step.counts_as, step.next) == (
+            1,
+            False,
+            "served",
+            END,
+        )
+        return quoted(step.prompt.say) if keyed and plain and isinstance(step, Announcement) else ""
+
+    def _said(self, step: AnyStep, *, headed: bool = False) -> str:
         match step:
             case Announcement():
                 settings = ["notice"] if step.notice else []
@@ -211,7 +297,7 @@ class _Writer:
             case Junction():
                 return "sort"
             case Ring():
-                return self._ring(step)
+                return self._ring(step, headed=headed)
             case HoldLine():
                 settings = [f"at most {step.longest_wait} s"] if step.longest_wait != 300 else []
                 settings += [f"{step.leave_key} leaves"] if step.leave_key else []
@@ -231,7 +317,7 @@ class _Writer:
                 return f"bye {quoted(step.prompt.say)}{', refusal' if step.refusal else ''}"
         return step.kind
 
-    def _ring(self, step: Ring) -> str:
+    def _ring(self, step: Ring, *, headed: bool) -> str:
         parts = [self._destination(one) for one in step.to]
         parts += [STRATEGY_WORDS[step.strategy]] if step.strategy in STRATEGY_WORDS else []
         parts += [f"{step.rounds} rounds"] if step.rounds > 1 else []
@@ -240,16 +326,17 @@ class _Writer:
             parts.append(
                 f"press {step.accept.key}" + (f" within {step.accept.seconds} s" if step.accept.seconds != 8 else "")
             )
-        return f"ring {', '.join(parts)}"
+        plain = headed and step.to and re.match(r"[^\W\d_]", parts[0]) and self.known.stands_alone(parts[0])
+        return ", ".join(parts) if plain else f"ring {', '.join(parts)}"
 
     def _destination(self, one: object) -> str:
         match one:
             case TeamDestination():
-                return self.known.teams.get(one.team, one.name)
+                return listed(self.known.teams.get(one.team, one.name))
             case PersonDestination():
-                return self.known.people.get(one.person, one.name) + (f" {one.seconds} s" if one.seconds else "")
+                return listed(self.known.people.get(one.person, one.name)) + (f" {one.seconds}s" if one.seconds else "")
             case NumberDestination():
-                return f"phone {one.name} {one.number}".strip() + (f" {one.seconds} s" if one.seconds else "")
+                return f"phone {one.name} {one.number}".strip() + (f" {one.seconds}s" if one.seconds else "")
         return str(getattr(one, "name", ""))
 
 
@@ -263,18 +350,51 @@ def named(name: str) -> str:
     return quoted(name) if re.search(r'[":#,“”„«\\]', name) or name != " ".join(name.split()) else name
 
 
+def listed(name: str) -> str:
+    """A name as it can stand among those who are rung; in quotes where a part of it would be read as something else."""
+    plain = re.fullmatch(r"[^\W\d_][\w.’'-]*(?: [^\W\d_][\w.’'-]*)*", name)
+    return name if plain and not re.search(r"\b(?:and|then|else|otherwise|as|phone)\b", name, re.I) else quoted(name)
+
+
+def _with_else(entries: list["_Entry"]) -> Iterator["_Entry"]:
+    """Lines where a ring whose only line below says where callers go whom nobody answers tells of it itself."""
+    at = 0
+    while at < len(entries):
+        one, two, three = (entries[n] if n < len(entries) else None for n in (at, at + 1, at + 2))
+        assert one is not None
+        at += 1
+        below = (
+            two is not None
+            and two.depth == one.depth + 1
+            and two.way == "no_answer"
+            and two.head
+            and _can_follow(two.said)
+        )
+        if two is not None and below and one.rings and (three is None or three.depth <= one.depth):
+            one = replace(one, said=f"{one.said}, else {two.said}", steps=[*one.steps, *two.steps])
+            at += 1
+        yield one
+
+
+def _can_follow(said: str) -> bool:
+    """Whether a statement can stand behind "else": it is short, and ends with no name of its own."""
+    return bool(re.match(r"voicemail [^\",]+$", said)) and not re.search(r"\b(?:as|then|else|otherwise)\b", said, re.I)
+
+
 def _names(document: FlowDocument) -> Mapping[str, tuple[str, int]]:
     """What each step is called in the text, and which of several of one name it is, from 1 (0: the only one). One without a name is
     called by its kind and a number."""
     order = [row.step for row in outline(document) if row.step is not None]
-    taken = {step.name.casefold() for step in order if step.name}
+    counts = Counter(step.name.casefold() for step in order)
+    seen: Counter[str] = Counter()
+    numbers = count(1)
     found: dict[str, tuple[str, int]] = {}
     for step in order:
-        if step.name:
-            alike = [one.id for one in order if one.name.casefold() == step.name.casefold()]
-            found[step.id] = (step.name, alike.index(step.id) + 1 if len(alike) > 1 else 0)
+        low = step.name.casefold()
+        if low:
+            seen[low] += 1
+            found[step.id] = (step.name, seen[low] if counts[low] > 1 else 0)
         else:
-            name = next(name for n in range(1, len(order) + 2) if (name := f"{step.title} {n}").casefold() not in taken)
-            taken.add(name.casefold())
+            name = next(name for n in numbers if (name := f"{step.title} {n}").casefold() not in counts)
             found[step.id] = (name, 0)
     return found
