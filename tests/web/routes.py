@@ -187,6 +187,7 @@ def forms(ids: Ids) -> dict[str, dict[str, Any]]:
         "/clients/{client_id}/flows/{flow_id}/add": {"row": "a", "exit": "next", "line": "say Hello"},
         "/clients/{client_id}/flows/{flow_id}/duplicate": {},
         "/clients/{client_id}/flows/{flow_id}/text": {"text": 'say "Hello"', "path": f"{client}/flows/{some['spare']}/text"},
+        "/clients/{client_id}/flows/{flow_id}/text/lines": {"text": 'say "Hello"', "path": f"{client}/flows/{some['spare']}/text/lines"},
         "/clients/{client_id}/flows/{flow_id}/removal": {"path": f"{client}/flows/{some['spare']}/removal"},
         "/clients/{client_id}/flows/{flow_id}/undo": {},
         "/clients/{client_id}/flows/{flow_id}/redo": {},

@@ -16,7 +16,7 @@ from ...work.flows import drafts, typed
 from ...work.flows.drafts import Conflict, OpenDraft
 from ...work.house.problems import Problem, Problems
 from ..doors import Form, Id, Posted, house_of
-from ..pages import by_field
+from ..pages import by_field, go
 from . import row_forms, sheet
 
 router = APIRouter()
@@ -132,11 +132,10 @@ def mend(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response
     if changed is None:
         problem = [Problem("", "This finding is there no more; nothing was changed.")]
         return _answer(request, posted, client_id, flow_id, problem, "")
-    wanted = edits.SetStep(step=changed)
-    return _answer(
-        request, posted, client_id, flow_id,
-        drafts.edit(house, posted.actor, client_id, flow_id, [wanted], posted.whole("base")), row,
-    )  # fmt: skip
+    result = drafts.edit(house, posted.actor, client_id, flow_id, [edits.SetStep(step=changed)], posted.whole("base"))
+    if posted.text("back") == "text" and isinstance(result, OpenDraft):
+        return go(request, f"/clients/{client_id}/flows/{flow_id}/text?row={row}")
+    return _answer(request, posted, client_id, flow_id, result, row)
 
 
 @router.post("/clients/{client_id}/flows/{flow_id}/remove")

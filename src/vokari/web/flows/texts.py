@@ -1,9 +1,10 @@
-"""A flow as indented text: written out, typed, pasted."""
+"""A flow as indented text: written out, typed, pasted, and kept while it is typed."""
 
+import secrets
 from typing import Any
 
 from fastapi import APIRouter, Request
-from fastapi.responses import Response
+from fastapi.responses import JSONResponse, Response
 
 from ...core.flows.shown import drawing, outline
 from ...work.flows import texts
@@ -13,24 +14,66 @@ from ..doors import Form, Id, Signed, house_of
 from ..pages import Pages, by_field
 
 router = APIRouter()
+WORDS = (
+    ("say", "an announcement"), ("ask", "a menu"), ("back to the start", "a way back"), ("silent", "nothing pressed"), ("wrong", "a wrong key"),
+    ("no answer", "nobody took it"), ("busy", "all on calls"), ("everyone else", "who has no other answer"), ("open", "by the hours"),
+    ("closed", "by the hours"), ("voicemail", "leave word"), ("hold for", "a hold line"), ("label", "on the call"), ("else", "who is not taken"),
+)  # fmt: skip
+"""Words that lines begin with, and what they mean, as they are completed."""
 
 
 @router.get("/clients/{client_id}/flows/{flow_id}/text")
-def show(request: Request, signed: Signed, client_id: Id, flow_id: Id) -> Response:
-    """The draft as text."""
-    return _show(request, signed, texts.opened(house_of(request), signed.actor, client_id, flow_id))
+def show(request: Request, signed: Signed, client_id: Id, flow_id: Id, row: str = "") -> Response:
+    """The draft as text; `row` is the step whose line is gone to."""
+    found = texts.opened(house_of(request), signed.actor, client_id, flow_id)
+    return _show(request, signed, found, row=row)
 
 
 def _show(request: Request, signed: Any, found: Text, status: int = 200, **values: Any) -> Response:
     pages: Pages = request.app.state.pages
+    request.state.style_nonce = nonce = secrets.token_urlsafe(16)
+    usual: dict[str, Any] = {"typed": found.text, "errors": {}, "conflict": None, "saved": False, "row": ""}
+    values = {**usual, **_side(found), **values}
+    page = {
+        "base": f"/clients/{found.draft.client.id}/flows/{found.draft.flow.id}", "flow": found.draft.flow.id, "nonce": nonce,
+        "row": values["row"], **_marks(found), "was": found.text,
+    }  # fmt: skip
+    return pages.show(
+        request,
+        "flows/text.html",
+        signed,
+        client=found.draft.client,
+        section="flows",
+        status=status,
+        page=page,
+        **values,
+    )
+
+
+def _side(found: Text) -> dict[str, Any]:
+    """What the map and the findings beside the text need."""
     document = found.draft.shown
     rows = outline.outline(document)
-    usual: dict[str, Any] = {"typed": found.text, "errors": {}, "conflict": None, "saved": False}
-    return pages.show(
-        request, "flows/text.html", signed, client=found.draft.client, section="flows", status=status, found=found,
-        draft=found.draft, document=document, rows=rows, drawing=drawing.draw(document),
-        places={one.step.id: one.number for one in rows if one.step}, **{**usual, **values},
-    )  # fmt: skip
+    return {
+        "found": found, "draft": found.draft, "document": document, "rows": rows, "drawing": drawing.draw(document),
+        "places": {one.step.id: one.number for one in rows if one.step},
+        "line_of": {step: at for at, step in sorted(found.lines.items(), reverse=True)},
+        "unread_at": sorted(found.missing.items()),
+    }  # fmt: skip
+
+
+def _marks(found: Text) -> dict[str, Any]:
+    """What the editor marks: steps and missing things by line, and the names that it completes."""
+    draft = found.draft
+    named = [[one.name, "team", "team"] for one in draft.teams.values()]
+    named += [[one.name, one.phones[0].to if one.phones else "no phone", "person"] for one in draft.people.values()]
+    named += [[one.name, "mailbox", "mailbox"] for one in draft.mailboxes]
+    named += [[name, one.name, "hours"] for one in draft.names.values() for name in one.periods.values()]
+    named += [[step.name, "step", "step"] for step in draft.document.steps if step.name]
+    return {
+        "revision": draft.flow.revision, "text": found.text, "steps": found.lines, "missing": found.missing,
+        "names": [*named, *([word, means, "word"] for word, means in WORDS)],
+    }  # fmt: skip
 
 
 @router.post("/clients/{client_id}/flows/{flow_id}/text")
@@ -44,3 +87,24 @@ def keep(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response
     if isinstance(kept, Conflict):
         return _show(request, posted.signed, found, 409, typed=text, conflict=kept)
     return _show(request, posted.signed, found, 422, typed=text, errors=by_field(kept))
+
+
+@router.post("/clients/{client_id}/flows/{flow_id}/text/lines")
+def keep_lines(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response:
+    """The same while somebody types: what stands at each line, what is missing in it, and the map and the findings anew."""
+    flown = posted.text("flown") if "flown" in posted.form else None
+    kept = texts.type_in(
+        house_of(request), posted.actor, client_id, flow_id, posted.text("text"), posted.whole("base"), posted.text("was"), flown,
+        posted.whole("typing"),
+    )  # fmt: skip
+    if isinstance(kept, Conflict):
+        return JSONResponse({"error": f"{kept.who} changes this flow at this moment. It is tried again as you go on."})
+    if not isinstance(kept, Text):
+        return JSONResponse({"error": kept[0].sentence}, 422)
+    if not kept.kept:
+        return JSONResponse({"kept": False, "steps": kept.lines, "missing": kept.missing})
+    pages: Pages = request.app.state.pages
+    side = pages.part(request, "flows/text_side.html", posted.signed, kept.draft.client, **_side(kept))
+    return JSONResponse(
+        {"kept": True, "theirs": kept.theirs, "made": kept.made, "side": bytes(side.body).decode(), **_marks(kept)}
+    )

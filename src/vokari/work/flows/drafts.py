@@ -25,6 +25,7 @@ from ..agency.access import Actor, NotFound, allow, note
 from ..agency.mailboxes import addresses, boxes_of
 from ..hours.ready import names_of, standings
 from ..house.house import House
+from ..house.open_pages import flow_changed
 from ..house.problems import Problem, Problems, Row
 from ..house.undoing import Entry, newest_first, plain, said, standing
 from ..house.views import (
@@ -383,3 +384,4 @@ def _log(
         )
     )  # fmt: skip
     session.flush()
+    flow_changed(session, flow.client_id, flow.id, flow.revision)

@@ -57,12 +57,13 @@ def opened(house: House, actor: Actor, client_id: int, flow_id: int) -> Text:
 
 def type_in(
     house: House, actor: Actor, client_id: int, flow_id: int, text: str, base: int | None, was: str | None = None,
-    typing: int | None = None,
+    flown: str | None = None, typing: int | None = None,
 ) -> Text | Conflict | Problems:  # fmt: skip
     """Makes the draft say what a text says, as one edit.
 
     `base` is the revision that the text was made of, and `was` that revision as text: with it, what others changed meanwhile is laid
-    under the text; without, it is told as a Conflict. `typing` is the line at which somebody still types: while it is not understood, or
+    under the text; without, it is told as a Conflict. `flown` is what the same page sent before without hearing whether it was kept: what
+    that changed is the page's own. `typing` is the line at which somebody still types: while it is not understood, or
     makes somebody or something new, the text is read and not kept.
     """
     if len(text) > LONGEST:
@@ -76,6 +77,12 @@ def type_in(
         if left := cannot(draft.document, known):
             return [Problem("text", f"{left[0].begins} cannot be told as text yet: edit this flow by its rows.")]
         meanwhile = base is not None and base != draft.flow.revision
+        if (
+            meanwhile
+            and flown is not None
+            and _lines(_build(read(flown, known), draft), known) == _written_lines(draft, known)
+        ):
+            meanwhile = False
         if meanwhile and was is None:
             held = drafts.edit(house, actor, client_id, flow_id, [_rewrite(draft.document)], base)
             if isinstance(held, Conflict):
@@ -91,8 +98,8 @@ def type_in(
         if meanwhile and was is not None:
             draft = drafts.opened(house, actor, client_id, flow_id)
             known = _known(house, actor, draft)
-            mine = [line.text for line in write(_build(found, draft).document, known)]
-            text = "\n".join(merged(was.split("\n"), [line.text for line in write(draft.document, known)], mine))
+            mine = _lines(_build(found, draft), known)
+            text = "\n".join(merged(was.split("\n"), _written_lines(draft, known), mine))
             theirs, base, was, typing = True, draft.flow.revision, None, None
             found = read(text, known)
         built = _build(found, draft)
@@ -105,7 +112,7 @@ def type_in(
         if isinstance(kept, list):
             return kept
         result = kept
-        was, base = "\n".join(line.text for line in write(draft.document, known)), draft.flow.revision
+        was, base = "\n".join(_written_lines(draft, known)), draft.flow.revision
     assert result is not None
     return result
 
@@ -119,6 +126,14 @@ def _unfinished(found: Read, typing: int) -> bool:
 
 def _build(found: Read, draft: OpenDraft) -> Built:
     return build(found, draft.document, lambda prefix: new_key(prefix), [one.key for one in draft.mailboxes])
+
+
+def _lines(built: Built, known: Known) -> list[str]:
+    return [line.text for line in write(built.document, known)]
+
+
+def _written_lines(draft: OpenDraft, known: Known) -> list[str]:
+    return [line.text for line in write(draft.document, known)]
 
 
 def _rewrite(document: FlowDocument) -> edits.Rewrite:

@@ -1,4 +1,4 @@
-"""Notices to the pages that are open: something of a client's calls, or of who takes them, has changed."""
+"""Notices to the pages that are open: something of a client's calls, of who takes them, or of a flow has changed."""
 
 import json
 from uuid import UUID
@@ -21,6 +21,12 @@ def notice(agency_id: int, client_id: int, call: UUID | None = None) -> dict[str
     """The values of NOTIFY, for a statement that also does something else."""
     payload = json.dumps({"agency": agency_id, "client": client_id, "call": str(call or "")})
     return {"channel": CHANNEL, "payload": payload}
+
+
+def flow_changed(session: Session, client_id: int, flow_id: int, revision: int) -> None:
+    """Tells pages of a client that a draft has changed, once the transaction is committed."""
+    payload = json.dumps({"client": client_id, "flow": flow_id, "revision": revision})
+    session.execute(_NOTIFY, {"channel": CHANNEL, "payload": payload})
 
 
 def ended(session: Session, sign_in_id: int) -> None:

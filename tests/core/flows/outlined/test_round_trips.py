@@ -31,9 +31,10 @@ def again(text: str, old: FlowDocument) -> FlowDocument:
 
 
 def plain(step: AnyStep, was: AnyStep) -> dict[str, Any]:
-    """A step without what the text may fill in: a name where others lead to it by one, and words of a menu that had none."""
+    """A step without what the text may fill in: a name where it had none and others lead to it by one, and words of a menu that had
+    none."""
     silent = isinstance(was, Menu) and was.prompt.is_empty()
-    return step.model_dump(mode="json", exclude={"name", "prompt"} if silent else {"name"})
+    return step.model_dump(mode="json", exclude={*(() if was.name else ("name",)), *(("prompt",) if silent else ())})
 
 
 @settings(max_examples=300)

@@ -136,7 +136,7 @@ class _Builder:
     def _name(self) -> None:
         """Steps without a name in the text get the first of their words; those that had none keep it so."""
         for node in self.nodes:
-            node.usual = node.usual or usual_name(node.kind, node.fill)
+            node.usual = usual_name(node.kind, node.fill, node.branch, node.usual)[:60]
             was = self.old.step(node.id)
             if node.name is None:
                 node.name = node.label or ("" if was is not None and not was.name else node.usual)
@@ -250,7 +250,10 @@ class _Builder:
             return None
         old = _branch_of(was, way) if was is not None else None
         raw = old.model_dump(mode="json") if old is not None else {"id": self.new_id("b")}
-        raw |= {**way.fill, "to": self._target(way.led, by_name, node)}
+        fill = way.fill
+        if "when" in fill and not fill["name"] and old is not None and old.name.casefold() == way.said.casefold():
+            fill = {**fill, "name": old.name}
+        raw |= {**fill, "to": self._target(way.led, by_name, node)}
         if node.kind == "menu":
             raw["hear_again"] = way.led == AGAIN
         return raw
@@ -290,7 +293,9 @@ def _branch_of(step: AnyStep, way: Way) -> Any:
 
 
 def _same_name(node: Node, step: AnyStep) -> bool:
-    name = node.name if node.name is not None else node.label or node.usual or usual_name(node.kind, node.fill)
+    name = (
+        node.name if node.name is not None else node.label or usual_name(node.kind, node.fill, node.branch, node.usual)
+    )
     return bool(name) and step.name.casefold() == name.casefold()
 
 

@@ -24,8 +24,11 @@ class Goto:
 
 @dataclass(eq=False)
 class Node:
-    """A step: the line it stands on, its kind, its fields as far as the text says them, and where its ways lead by exit. `name` is
-    None where the text gives none; `usual` is what it is called then where that does not follow from its words; `menu` is the menu above it."""
+    """A step: the line it stands on, its kind, its fields as far as the text says them, and where its ways lead by exit.
+
+    `name` is None where the text gives none; `usual` is what it is called then where that does not follow from its words, `branch` the
+    name of the key that leads to it; `above` is the step above it.
+    """
 
     at: int
     kind: str
@@ -36,18 +39,20 @@ class Node:
     label: str = ""
     leaf: bool = False
     usual: str = ""
+    branch: str = ""
     above: "Node | None" = None
     id: str = ""
 
 
 @dataclass(eq=False)
 class Way:
-    """A branch of a menu or a junction: the line it stands on, its fields, and where it leads."""
+    """A branch of a menu or a junction: the line it stands on, its fields, where it leads, and its condition as it was typed."""
 
     at: int
     fill: dict[str, Any]
     led: "Led" = OPEN
     id: str = ""
+    said: str = ""
 
 
 Led = Node | Goto | Fixed

@@ -130,7 +130,7 @@ class _Reader:
         if line.depth == 0 and (match := _HOURS.match(words)) and not isinstance(read_week(match[1]), str):
             self._same_hours(match[1])
             return before or _Place(line.depth, put=self._start)
-        if line.depth == 0 and (match := _EVERYONE.match(words)):
+        if match := _EVERYONE.match(words):
             return self.chain(match[1], line, self._everyone)
         if owner is not None and (head := self.head(words, owner, at)):
             put, rest, name, leaf = head
@@ -233,7 +233,8 @@ class _Reader:
         when, name, rest = found
         if isinstance(when, str):
             return self._exit(junction, ("otherwise",)), rest, ""
-        way = Way(at, {"when": when.model_dump(mode="json"), "name": name})
+        head = words[: len(words) - len(rest)].rstrip(": ")
+        way = Way(at, {"when": when.model_dump(mode="json"), "name": name}, said=head)
         junction.branches.append(way)
 
         def put(led: Led) -> None:
@@ -369,6 +370,8 @@ class _Reader:
             put(OPEN)
             return _Place(line.depth, put=put, name=name, at=line.at)
         said = [(word, self.says.statement(text, line.at, leaf=leaf and not word)) for word, text in parts_of(words)]
+        if isinstance(said[0][1], Node):
+            said[0][1].branch = name[:60]
         tail: Node | None = None
         asks: Node | None = None
         for word, led in said:

@@ -262,7 +262,12 @@ class Statements:
                 fill["to"] = [{**to, "seconds": int(match[1])} if to["kind"] != "team" else to for to in fill["to"]]
             elif low:
                 fill["to"].append(self._destination(one.strip(), len(fill["to"]), at))
-        return Node(at, "ring", fill, name)
+        only = fill["to"][0] if len(fill["to"]) == 1 else {}
+        key = str(only.get("person") or only.get("team") or "")
+        called = (
+            self.known.people.get(key) or self.known.teams.get(key) or key.removeprefix(NEW) or only.get("name", "")
+        )
+        return Node(at, "ring", fill, name, usual=called)
 
     def _destination(self, text: str, index: int, at: int) -> dict[str, Any]:
         seconds = None
@@ -362,8 +367,13 @@ def _settings(text: str) -> list[str]:
     return [" ".join(one.casefold().split()) for one in text.split(",") if one.strip()]
 
 
-def usual_name(kind: str, fill: dict[str, Any]) -> str:
-    """The name that a step has where the text gives it none: the first of its words."""
+def usual_name(kind: str, fill: dict[str, Any], branch: str = "", called: str = "") -> str:
+    """The name that a step has where the text gives it none: of the key that leads to it, of whom it rings or where it keeps words, else
+    the first of its words."""
+    if kind == "back_to":
+        return "Back"
+    if branch or called:
+        return branch or called
     match kind:
         case "announcement" | "menu" | "hang_up":
             return first_words(fill["prompt"]["say"])

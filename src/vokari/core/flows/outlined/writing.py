@@ -204,7 +204,8 @@ class _Writer:
             sorting := next((one for one in parent.branches if one.id == way.id), None)
         ):
             text = "open" if self._is_open(sorting.when) else typed_conditions.write(sorting.when, self.known.hours)
-            return f"{text}{f' as {sorting.name}' if sorting.name else ''}: "
+            own = sorting.name and sorting.name.casefold() != text.casefold()
+            return f"{text}{f' as {sorting.name}' if own else ''}: "
         words = next((words for words, field in EXIT_WORDS.get(parent.kind, {}).items() if field == way.id), way.name)
         return "" if parent.linear else f"{words}: "
 
@@ -260,14 +261,32 @@ class _Writer:
         assert step is not None
         words = "" if self._says_keys(step) else getattr(getattr(step, "prompt", None), "say", "")
         fill = {"prompt": {"say": words}, "labels": list(getattr(step, "labels", ()))}
-        usual = usual_name(step.kind, fill)
-        if isinstance(step, Voicemail):
-            usual = self.known.mailboxes.get(step.mailbox or "", "")
+        usual = usual_name(step.kind, fill, self._branch(row), self._called_after(step))[:60]
         said = self._answer(row) or self._said(step, headed=headed)
         if (not step.name or step.name == usual) and step.id not in self.unnamed:
             return said
         name = step.name or self._label(step)
         return said if section and name == self._label(step) else f"{said} as {named(name)}"
+
+    def _branch(self, row: Row) -> str:
+        """The name of the key that leads to a row."""
+        branches = row.parent.branches if isinstance(row.parent, Menu) and row.exit else ()
+        return next((one.name for one in branches if row.exit and one.id == row.exit.id), "")
+
+    def _called_after(self, step: AnyStep) -> str:
+        """Whom a step rings if it is one, or where it keeps words."""
+        if isinstance(step, Voicemail):
+            return self.known.mailboxes.get(step.mailbox or "", "")
+        if not isinstance(step, Ring) or len(step.to) != 1:
+            return ""
+        match step.to[0]:
+            case TeamDestination() as team:
+                return self.known.teams.get(team.team, "")
+            case PersonDestination() as person:
+                return self.known.people.get(person.person, "")
+            case NumberDestination() as phone:
+                return phone.name
+        return ""
 
     def _answer(self, row: Row) -> str:
         """The words of an announcement behind a key that answers what the caller rang for; empty for any other step."""

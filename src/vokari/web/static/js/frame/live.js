@@ -9,6 +9,9 @@ function listen() {
   stream.addEventListener("call", (event) => {
     if (!live.dataset.call || live.dataset.call === event.data) changed();
   });
+  stream.addEventListener("flow", (event) => {
+    document.dispatchEvent(new CustomEvent("flow-changed", { detail: JSON.parse(event.data) }));
+  });
   stream.addEventListener("open", changed);
 }
 document.addEventListener("visibilitychange", () => {
