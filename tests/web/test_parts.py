@@ -34,7 +34,10 @@ PARTS = {
     "error_part.html": "/clients/{client_id}/flows/999999",
 }
 """By template, what is asked for."""
-POSTED = {"hours/painter.html": "/clients/{client_id}/hours/{hours_id}/paint"}
+POSTED = {
+    "hours/painter.html": "/clients/{client_id}/hours/{hours_id}/paint",
+    "flows/text_side.html": "/clients/{client_id}/flows/{flow_id}/text/lines",
+}
 """By template, what is posted."""
 
 

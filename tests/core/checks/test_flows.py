@@ -7,7 +7,7 @@ import pytest
 from tests.flows import DANA, JOEL, document, hold, menu, phone, ring, say, voicemail
 from vokari.core.checks.finding import Surroundings
 from vokari.core.checks.flows import findings
-from vokari.core.checks.mends import MENDS, mended
+from vokari.core.checks.mends import mend_words, mended
 from vokari.core.flows.drafting import shipped
 from vokari.core.flows.model.document import FlowDocument
 
@@ -34,12 +34,12 @@ def test_a_step_that_cannot_tell_a_person_from_a_mailbox_is_found_and_mended_at_
     (found,) = [one for one in findings(flow, AROUND) if one.kind == "unconfirmed"]
     assert (found.weight, found.step) == ("asks", "r")
     for mend in found.mends:
-        better = mended(flow.steps[0], mend)
+        better = mended(flow, flow.steps[0], mend)
         assert better is not None
-        assert mend in MENDS
+        assert mend_words(mend)
         mended_flow = flow.model_copy(update={"steps": (better, *flow.steps[1:])})
         assert "unconfirmed" not in kinds(mended_flow)
-    assert mended(flow.steps[1], found.mends[0]) is None
+    assert mended(flow, flow.steps[1], found.mends[0]) is None
 
 
 @pytest.mark.parametrize(

@@ -55,7 +55,8 @@ TEXTS: tuple[tuple[str, tuple[Heard, ...]], ...] = (
     ("For evening classes hit 1.", (b("1", "evening classes"),)),
     ("For towing, enter 11. For spare parts, enter 12.", (b("11", "towing"), b("12", "spare parts"))),
     ("For our Annapolis branch press one-one, for Easton press one-two.", (b("11", "Annapolis branch"), b("12", "Easton"))),
-    ("For cars, press 1. For freight, press 2. For motorbikes, press 3. For anything else, press 4.", (b("1", "cars"), b("2", "freight"), b("3", "motorbikes"), b("4", "anything else"))),
+    ("For cars, press 1. For freight, press 2. For motorbikes, press 3. For anything else, press 4.",
+     (b("1", "cars"), b("2", "freight"), b("3", "motorbikes"), b("4", "anything else"))),
     ("For the chandlery, press 2; for moorings, 3; for everything else, 4.", (b("2", "chandlery"), b("3", "moorings"), b("4", "everything else"))),
     # the key first
     ("Press 1 for boat lifts, 2 for winter storage and 3 for the chandlery.", (b("1", "boat lifts"), b("2", "winter storage"), b("3", "chandlery"))),
@@ -102,8 +103,10 @@ TEXTS: tuple[tuple[str, tuple[Heard, ...]], ...] = (
     ("Vaccinations: press one. Operations: press two.", (b("1", "Vaccinations"), b("2", "Operations"))),
     ("New pupils press 1, old pupils press 2.", (b("1", "New pupils"), b("2", "old pupils"))),
     # with more around it
-    ("Good morning, this is Corvid Removals. We may record this call. For a quote, press 1. For a move that is under way, press 2. Thank you.", (b("1", "quote"), b("2", "move that is under way"))),
-    ("You have reached Alder Lane Cattery. Our desk is open from 8 to 6. To book a stay, press 1. To ask after your cat, press 2.", (b("1", "book a stay"), b("2", "ask after your cat"))),
+    ("Good morning, this is Corvid Removals. We may record this call. For a quote, press 1. For a move that is under way, press 2. Thank you.",
+     (b("1", "quote"), b("2", "move that is under way"))),
+    ("You have reached Alder Lane Cattery. Our desk is open from 8 to 6. To book a stay, press 1. To ask after your cat, press 2.",
+     (b("1", "book a stay"), b("2", "ask after your cat"))),
     ("We moved to 12 Quay Street. For directions, press 3.", (b("3", "directions"),)),
     ("Lessons cost 40 dollars for 45 minutes. To book one, press 1.", (b("1", "book one"),)),
     ("Please listen, since our choices have changed. Press 1 for hire, and press 2 for repairs.", (b("1", "hire"), b("2", "repairs"))),

@@ -110,7 +110,7 @@ def test_the_last_try_names_the_exit_and_retries_have_their_own_words() -> None:
 def test_hear_again_uses_no_try_but_counts_as_an_entry() -> None:
     flow = document(menu("m", {"*": {"hear_again": True}}, tries=1), voicemail(), rescue="vm", entry_limit=3)
     talk = Talk(flow)
-    assert talk(Digit("*"), Digit("*")).words == ["Press a key"]
+    assert talk(Digit("*"), Digit("*")).words == ["Press *."]
     assert talk(Digit("*")).words == ["Leave a message"]
     assert talk.state.rescued
 

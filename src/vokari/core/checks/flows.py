@@ -9,7 +9,7 @@ from ..flows.model.values import END
 from ..flows.model.walks import reached, reached_from, rounds, silently
 from ..flows.shown.outline import numbers
 from ..people.destinations import rung_by
-from . import hours, notices, rings, spoken
+from . import hours, menus, notices, rings, spoken
 from .finding import Finding, Surroundings, at_step, sentence
 
 
@@ -19,6 +19,7 @@ def findings(document: FlowDocument, around: Surroundings) -> list[Finding]:
     found = [*_of_whole(document), *_rounds(document), *_unreached(document)]
     found += hours.findings(document, around.hours, around.now)
     found += _unread(document)
+    found += menus.findings(document)
     found += rings.findings(document, around.people, around.teams, around.tracking_numbers, around.now)
     found += _recorded_unheard(document)
     found += spoken.findings(document, around.people, around.teams)

@@ -1,18 +1,105 @@
-"""What mends a finding at one press: each a change of the step that the finding is at."""
+"""What mends a finding at one press: each a change of the step that the finding is at. Behind a colon stand the keys it is about."""
 
-from ..flows.model.steps import AnyStep, HoldLine, Ring
+from ..flows.model.document import FlowDocument
+from ..flows.model.steps import Announcement, AnyStep, Branch, HoldLine, Menu, Ring
 from ..flows.model.values import Accept
+from ..flows.wording.heard import Heard, heard
+from ..flows.wording.written import Choice, sentence, words_of
+from .menus import offered, said_of
 
-MENDS = {"ask_for_key": "Ask for a key", "detect": "Let the carrier detect it"}
-"""The mends by name, as their buttons read."""
+_WORDS = {
+    "ask_for_key": "Ask for a key", "detect": "Let the carrier detect it", "branches": "Make these branches", "say_keys": "Write the words anew",
+    "say": "Say {0}", "unsay": "Take {0} out of the words", "listen": "Listen for {0}", "elsewhere": "It is advertised elsewhere",
+    "listen_as": "Listen for {1} instead of {0}", "say_as": "Say {1} instead of {0}", "swap": "Swap {0} and {1}", "again": "Let {0} hear it again",
+    "unsay_stay": "Take that out of the words", "unsay_extension": "Take that out of the words",
+}  # fmt: skip
 
 
-def mended(step: AnyStep, mend: str) -> AnyStep | None:
+def mend_words(mend: str) -> str:
+    """A mend as its button reads."""
+    name, *keys = mend.split(":")
+    return _WORDS[name].format(*keys)
+
+
+def mended(document: FlowDocument, step: AnyStep, mend: str) -> AnyStep | None:
     """The step with a finding mended; None where the mend does not fit it."""
-    if not isinstance(step, Ring | HoldLine):
-        return None
-    if mend == "ask_for_key":
-        return step.model_copy(update={"accept": Accept()})
-    if mend == "detect":
-        return step.model_copy(update={"machine_detection": True})
+    name, *keys = mend.split(":")
+    if isinstance(step, Ring | HoldLine):
+        if name == "ask_for_key":
+            return step.model_copy(update={"accept": Accept()})
+        return step.model_copy(update={"machine_detection": True}) if name == "detect" else None
+    if isinstance(step, Announcement) and name == "unsay" and len(keys) == 1:
+        return _with_words(
+            step, _without(step.prompt.say, [one for one in said_of(document, step) if one.keys == keys[0]])
+        )
+    return _menu_mended(document, step, name, keys) if isinstance(step, Menu) else None
+
+
+def _menu_mended(document: FlowDocument, menu: Menu, name: str, keys: list[str]) -> AnyStep | None:
+    say, language = menu.prompt.say, menu.prompt.language or document.language
+    ways = {one.keys: one for one in menu.branches}
+    said = heard(say, language) or []
+    match name, keys:
+        case "branches", []:
+            return _with_branches(menu, offered(document, menu))
+        case "say_keys", []:
+            return _with_words(menu, words_of(menu, document))
+        case "say", [key] if key in ways:
+            way = ways[key]
+            back = getattr(document.step(way.to or ""), "kind", "") == "back_to"
+            words = sentence(Choice(way.keys, way.name, back, way.hear_again), language)
+            return _with_words(menu, f"{say.strip()} {words}".strip())
+        case "unsay", [key]:
+            return _with_words(menu, _without(say, [one for one in said if one.keys == key]))
+        case "unsay_stay" | "unsay_extension", []:
+            return _with_words(menu, _without(say, [one for one in said if one.kind == name.removeprefix("unsay_")]))
+        case "listen", [key] if key not in ways:
+            return _with_branches(menu, [one for one in offered(document, menu) if one.keys == key])
+        case "elsewhere", [key] if key in ways:
+            return _with_way(menu, key, {"elsewhere": True})
+        case "again", [key] if key in ways:
+            return _with_way(menu, key, {"hear_again": True, "to": None})
+        case "listen_as", [old, new] if old in ways and new not in ways:
+            return _with_way(menu, old, {"keys": new})
+        case "say_as", [old, new]:
+            return _with_words(menu, _said_as(say, said, old, new, language))
+        case "swap", [one, other] if one in ways and other in ways:
+            keyed = {one: other, other: one}
+            branches = tuple(way.model_copy(update={"keys": keyed.get(way.keys, way.keys)}) for way in menu.branches)
+            return menu.model_copy(update={"branches": branches})
     return None
+
+
+def _with_words(step: Menu | Announcement, words: str) -> AnyStep:
+    return step.model_copy(update={"prompt": step.prompt.model_copy(update={"say": words})})
+
+
+def _with_way(menu: Menu, key: str, update: dict[str, object]) -> Menu:
+    return menu.model_copy(
+        update={"branches": tuple(one.model_copy(update=update) if one.keys == key else one for one in menu.branches)}
+    )
+
+
+def _with_branches(menu: Menu, choices: list[Heard]) -> Menu:
+    taken = {one.id for one in menu.branches}
+    ids = (f"b{n}" for n in range(1, 10_000) if f"b{n}" not in taken)
+    new = tuple(
+        Branch(id=next(ids), keys=one.keys, name=one.name[:60], hear_again=one.kind == "again") for one in choices
+    )
+    return menu.model_copy(update={"branches": (*menu.branches, *new)})
+
+
+def _without(words: str, parts: list[Heard]) -> str:
+    """Words without some of their parts."""
+    for one in sorted(parts, key=lambda part: -part.start):
+        words = f"{words[: one.start].rstrip()} {words[one.end :].lstrip()}".strip()
+    return words
+
+
+def _said_as(words: str, said: list[Heard], old: str, new: str, language: str) -> str:
+    """Words in which one key is said in place of another: the sentence of that choice is written anew."""
+    for one in said:
+        if one.keys == old:
+            anew = sentence(Choice(new, one.name, one.kind == "back", one.kind == "again"), language)
+            return f"{words[: one.start].rstrip()} {anew} {words[one.end :].lstrip()}".strip()
+    return words

@@ -98,13 +98,13 @@ def _promises(step: Voicemail) -> Iterator[Finding]:
 
 def _sent_away(document: FlowDocument, step: AnyStep) -> Iterator[Finding]:
     for way in step.exits:
-        if way.id in ("nothing", "wrong") and _only_farewell(document, way.target):
+        if way.id in ("nothing", "wrong") and only_farewell(document, way.target):
             who = "presses nothing" if way.id == "nothing" else "presses the wrong keys"
             words = f"A caller who {who} at {step.quoted} is only told goodbye: let a team or a voicemail take them."
             yield Finding("sent_away", words, step.id, way.id, weight="asks")
 
 
-def _only_farewell(document: FlowDocument, target: str | None) -> bool:
+def only_farewell(document: FlowDocument, target: str | None) -> bool:
     """Whether nothing but words comes before the end."""
     seen: set[str] = set()
     at = document.step(target or "")

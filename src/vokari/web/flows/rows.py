@@ -127,8 +127,9 @@ def change_flow(request: Request, posted: Form, client_id: Id, flow_id: Id) -> R
 def mend(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response:
     """Mends a finding at one press, as an edit of its step."""
     house, row = house_of(request), posted.text("row")
-    step = drafts.opened(house, posted.actor, client_id, flow_id).document.step(row)
-    changed = mended(step, posted.text("mend")) if step else None
+    document = drafts.opened(house, posted.actor, client_id, flow_id).document
+    step = document.step(row)
+    changed = mended(document, step, posted.text("mend")) if step else None
     if changed is None:
         problem = [Problem("", "This finding is there no more; nothing was changed.")]
         return _answer(request, posted, client_id, flow_id, problem, "")

@@ -11,6 +11,7 @@ from ..model.document import MOST_STEPS, FlowDocument, Mark, UnreadLine
 from ..model.steps import KINDS, AnyStep, Step, Voicemail
 from ..model.values import END, SAME, Language, StepId, Target
 from ..model.walks import reached
+from ..wording.written import in_step
 
 FLOW_ROW = ""
 """The row of the flow itself: its name, mark, language, start, rescue and limit."""
@@ -126,6 +127,7 @@ def apply(document: FlowDocument, *wanted: Edit) -> Applied | Refused:
             changed, said = result
             words.append(said)
         changed.check()
+        changed = in_step(document, changed)
     except ValidationError as error:
         first = error.errors(include_url=False)[0]
         return Refused(first["msg"].removeprefix("Value error, "), ".".join(str(part) for part in first["loc"]))

@@ -10,11 +10,11 @@ from pydantic import TypeAdapter, ValidationError
 
 from ..drafting import shipped
 from ..model.document import FlowDocument, UnreadLine
-from ..model.steps import KINDS, AnyStep, BackTo, Menu, Step
+from ..model.steps import KINDS, AnyStep, Step
 from ..model.values import END
 from ..shown.outline import outline
+from ..wording.written import in_step
 from .known import offered
-from .menu_words import choices_of, written
 from .nodes import AGAIN, END_, Goto, Led, Node, Read, Unread, Way
 from .reading import EXIT_WORDS
 from .statements import usual_name
@@ -60,7 +60,6 @@ class _Builder:
         else:
             own = {node.id for node in self._below(self.read.everyone_else)}
             steps = [one if one.id in own else _following(one, str(everyone)) for one in steps]
-        steps = self._spoken(steps)
         ids = {one.id for one in steps}
         rescue = everyone or (self.old.rescue if self.old.rescue in ids else None)
         fresh = (one.id for one in steps if one.kind == "voicemail" and self.old.step(one.id) is None)
@@ -72,6 +71,7 @@ class _Builder:
             }
         )  # fmt: skip
         document.check()
+        document = in_step(self.old, document)
         missing = {one.at: one.sentence for one in self.unread}
         return Built(document, {node.at: node.id for node in reversed(self.nodes)}, missing)
 
@@ -257,22 +257,6 @@ class _Builder:
         if node.kind == "menu":
             raw["hear_again"] = way.led == AGAIN
         return raw
-
-    def _spoken(self, steps: list[AnyStep]) -> list[AnyStep]:
-        """Menus without words, and those whose words were written from their branches before, get those of their branches."""
-        backs = [one.id for one in steps if isinstance(one, BackTo)]
-        before = [one.id for one in self.old.steps if isinstance(one, BackTo)]
-        found: list[AnyStep] = []
-        for one in steps:
-            was = self.old.step(one.id)
-            if isinstance(one, Menu):
-                said = one.prompt.say.strip()
-                own = isinstance(was, Menu) and said == written(choices_of(was.branches, before), self.old.language)
-                if not said or own:
-                    words = written(choices_of(one.branches, backs), self.old.language)
-                    one = one.model_copy(update={"prompt": one.prompt.model_copy(update={"say": words})})
-            found.append(one)
-        return found
 
     def _unread_line(self, one: Unread) -> UnreadLine:
         places = sorted(self.at_lines)

@@ -25,9 +25,9 @@ from ..model.steps import (
 )
 from ..model.values import END, NumberDestination, PersonDestination, TeamDestination
 from ..shown.outline import Row, outline
+from ..wording.written import words_of
 from .building import FOLLOWS
 from .known import Known
-from .menu_words import choices_of, written
 from .reading import EXIT_WORDS, is_head
 from .statements import STRATEGY_WORDS, is_statement, usual_name
 
@@ -83,7 +83,6 @@ class _Writer:
     def __init__(self, document: FlowDocument, known: Known) -> None:
         self.document, self.known = document, known
         self.names = _names(document)
-        self.backs = [step.id for step in document.steps if isinstance(step, BackTo)]
         self.silent: set[str] = set()
         self.unnamed = {target for target in self._led_to() if not document.by_id[target].name}
 
@@ -191,7 +190,7 @@ class _Writer:
         """Whether a menu has the words that are written from its branches."""
         if not isinstance(step, Menu):
             return False
-        return step.prompt.say == written(choices_of(step.branches, self.backs), self.document.language)
+        return step.prompt.say == words_of(step, self.document)
 
     def _exit_head(self, parent: AnyStep, way: Exit) -> str:
         if isinstance(parent, Menu) and (branch := next((one for one in parent.branches if one.id == way.id), None)):
