@@ -24,7 +24,13 @@ def menu(step: str, keys: dict[str, Any], **more: Any) -> dict[str, Any]:
     """A menu; what stands behind a key is a step, or the fields of its branch."""
     ways = {key: to if isinstance(to, dict) else {"to": to} for key, to in keys.items()}
     branches = [{"id": f"k{index}", "keys": key, **way} for index, (key, way) in enumerate(ways.items())]
-    return {"kind": "menu", "id": step, "prompt": {"say": " ".join(f"Press {key}." for key in keys)}, "branches": branches, **more}
+    return {
+        "kind": "menu",
+        "id": step,
+        "prompt": {"say": " ".join(f"Press {key}." for key in keys)},
+        "branches": branches,
+        **more,
+    }
 
 
 def ring(step: str, *phones: dict[str, Any], no_answer: str | None = None, **more: Any) -> dict[str, Any]:

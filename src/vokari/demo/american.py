@@ -248,7 +248,7 @@ def garden_center() -> ClientPlan:
     line = flow(
         "Fernhill line", "FG", "shopvm",
         say("hello", "Welcome", "Fernhill Garden Center, on the river road.", "menu"),
-        menu("menu", "What for", "For opening times and directions, press 1. For tree deliveries, press 2. For the plant doctor, press 3. To speak to the shop, press 0.",
+        menu("menu", "What for", "For opening times and directions, press 1. For tree deliveries, press 2. For the plant doctor, press 3. To speak to the shop, press 0. To hear this again, press star.",
              key("1", "Times", "times"), key("2", "Deliveries", "trees"), key("3", "Plant doctor", "doctor"), key("0", "Shop", "shop"), again(),
              nothing="shop", wrong="shop"),
         say("times", "Opening times", "We are open every day from eight to six, and until eight on Thursdays. We are two miles past the mill bridge.", "timesback", counts_as="served"),

@@ -36,7 +36,7 @@ def driving() -> ClientPlan:
     line = flow(
         "Lessons", "DD", "vm",
         say("hello", "Welcome", "Dunmore Driving, lessons from patient people.", "menu"),
-        menu("menu", "Learner or not", "For a first lesson, press 1. To move a lesson, press 2. For a refresher after years without driving, press 3.",
+        menu("menu", "Learner or not", "For a first lesson, press 1. To move a lesson, press 2. For a refresher after years without driving, press 3. To hear this again, press star.",
              key("1", "First lesson", "first"), key("2", "Move a lesson", "move"), key("3", "Refresher", "refresh"),
              key("7142", "Back-of-car card", "first", elsewhere=True, source="ls_card"), again(), nothing="desk", wrong="desk"),
         label("first", ["first lesson"], "desk"), label("refresh", ["refresher"], "desk"),

@@ -3,7 +3,7 @@
 from ..flows.model.document import FlowDocument
 from ..flows.model.steps import Announcement, AnyStep, Branch, HoldLine, Menu, Ring
 from ..flows.model.values import Accept
-from ..flows.wording.heard import Heard, heard
+from ..flows.wording.heard import Heard
 from ..flows.wording.written import Choice, sentence, words_of
 from .menus import offered, said_of
 
@@ -38,7 +38,7 @@ def mended(document: FlowDocument, step: AnyStep, mend: str) -> AnyStep | None:
 def _menu_mended(document: FlowDocument, menu: Menu, name: str, keys: list[str]) -> AnyStep | None:
     say, language = menu.prompt.say, menu.prompt.language or document.language
     ways = {one.keys: one for one in menu.branches}
-    said = heard(say, language) or []
+    said = said_of(document, menu)
     match name, keys:
         case "branches", []:
             return _with_branches(menu, offered(document, menu))

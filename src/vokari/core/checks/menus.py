@@ -12,7 +12,7 @@ from rapidfuzz.fuzz import token_set_ratio
 from ..flows.model.document import FlowDocument
 from ..flows.model.steps import Announcement, BackTo, Branch, HoldLine, Menu, Ring, Voicemail
 from ..flows.model.values import END
-from ..flows.wording.heard import Heard, heard
+from ..flows.wording.heard import LISTENED, Heard, heard
 from ..value import once
 from .finding import Finding, Weight
 from .spoken import only_farewell
@@ -31,8 +31,15 @@ def findings(document: FlowDocument) -> Iterator[Finding]:
 
 
 def said_of(document: FlowDocument, step: Menu | Announcement) -> list[Heard]:
-    """The choices in the words of a step; none where its language is not listened to."""
-    return heard(step.prompt.say, step.prompt.language or document.language) or []
+    """The choices in the words of a step, in its language; those with a key also in others, since a menu may offer languages each in its
+    own words."""
+    language = step.prompt.language or document.language
+    found = heard(step.prompt.say, language) or []
+    own = {one.keys for one in found}
+    others = (
+        one for other in LISTENED for one in heard(step.prompt.say, other) or [] if other != language.split("-")[0]
+    )
+    return [*found, *(one for one in others if one.keys and one.keys not in own)]
 
 
 def offered(document: FlowDocument, menu: Menu) -> list[Heard]:

@@ -34,11 +34,13 @@ EXIT_WORDS: dict[str, dict[str, str]] = {
     },
     "voicemail": {"message left": "message_left", "no message": "no_message"},
     "junction": {"otherwise": "otherwise"},
+    "look_up": {"not found": "not_found", "found": "found", "failed": "failed"},
 }  # fmt: skip
 """The names of exits as they are typed, by kind of step; the first of each is written."""
 ELSE: dict[str, tuple[str, ...]] = {
     "menu": ("nothing", "wrong"), "ring": ("no_answer",), "junction": ("otherwise",), "hold_line": ("waited", "full", "nobody"),
     "voicemail": ("no_message",), "announcement": ("next",), "label": ("next",),
+    "notify": ("next",), "look_up": ("not_found", "failed"),
 }  # fmt: skip
 """The exits that "else" names."""
 

@@ -23,7 +23,7 @@ STRATEGY_WORDS = {
     "longest_idle": "longest idle first",
 }
 _VERBS = ("say", "says", "ask", "asks", "menu", "ring", "rings", "call", "hold", "holds", "voicemail", "message", "label", "tell", "tells",
-          "look", "back", "bye", "hang", "type", "sort", "sorts")  # fmt: skip
+          "look", "notify", "back", "bye", "hang", "type", "sort", "sorts")  # fmt: skip
 
 
 _RING = {"strategy": "in_order", "rounds": 1, "accept": None, "limit": None}
@@ -112,6 +112,8 @@ class Statements:
             ("say", "says"): self._says, ("ask", "asks", "menu"): self._asks, ("ring", "rings", "call"): self._rings,
             ("hold", "holds"): self._holds, ("voicemail", "message"): self._voicemail, ("label",): self._label, ("back",): self._back,
             ("bye",): self._bye, ("hang",): lambda rest, at: self._bye(re.sub(r"^up\b\s*", "", rest), at),
+            ("notify",): lambda rest, at: Node(at, "notify", {}, _named(rest)[1]),
+            ("look",): lambda rest, at: Node(at, "look_up", {}, _named(re.sub(r"^up\b\s*", "", rest))[1]),
             ("sort", "sorts"): lambda rest, at: Node(at, "junction", {}, _named(rest)[1]),
         }  # fmt: skip
         return {verb: reader for verbs, reader in words.items() for verb in verbs}
@@ -283,6 +285,9 @@ class Statements:
             if found.kind == "team":
                 return {"kind": "team", "id": place["id"], "team": found.key}
             return {"kind": "person", "person": found.key, **place}
+        if address := re.search(r"\bsips?:\S+$", text):
+            name = re.sub(r"^phone\b\s*", "", text[: address.start()].strip(), flags=re.I)
+            return {"kind": "sip", "name": name[:60], "address": address[0], **place}
         match = _PHONE.search(text)
         name = text[: match.start()].strip(" ,") if match else text
         if plain := re.match(r"phone\b\s*", name, re.I):

@@ -19,11 +19,13 @@ from ..model.steps import (
     HoldLine,
     Junction,
     Label,
+    LookUp,
     Menu,
+    Notify,
     Ring,
     Voicemail,
 )
-from ..model.values import END, NumberDestination, PersonDestination, TeamDestination
+from ..model.values import END, NumberDestination, PersonDestination, SipDestination, TeamDestination
 from ..shown.outline import Row, outline
 from ..wording.written import words_of
 from .building import FOLLOWS
@@ -32,7 +34,7 @@ from .reading import EXIT_WORDS, is_head
 from .statements import STRATEGY_WORDS, is_statement, usual_name
 
 INDENT = "    "
-KINDS_IN_TEXT = (Announcement, Menu, Junction, Ring, HoldLine, Voicemail, Label, BackTo, HangUp)
+KINDS_IN_TEXT = (Announcement, Menu, Junction, Ring, HoldLine, Voicemail, Label, Notify, LookUp, BackTo, HangUp)
 """Kinds of step that can be typed as text; a flow with others is edited by its rows."""
 
 
@@ -325,6 +327,10 @@ class _Writer:
                 return f"voicemail {box}{f', {quoted(step.greeting.say)}' if step.greeting.say and not is_shipped(step.greeting.say) else ''}".rstrip()
             case Label():
                 return f"label {', '.join(step.labels)}"
+            case Notify():
+                return "notify"
+            case LookUp():
+                return "look up"
             case BackTo():
                 if step.to == self.document.start:
                     return "back to the start"
@@ -353,6 +359,10 @@ class _Writer:
                 return listed(self.known.teams.get(one.team, one.name))
             case PersonDestination():
                 return listed(self.known.people.get(one.person, one.name)) + (f" {one.seconds}s" if one.seconds else "")
+            case SipDestination():
+                return f"phone {one.name} {one.address}".replace("  ", " ") + (
+                    f" {one.seconds}s" if one.seconds else ""
+                )
             case NumberDestination():
                 return f"phone {one.name} {one.number}".strip() + (f" {one.seconds}s" if one.seconds else "")
         return str(getattr(one, "name", ""))

@@ -11,7 +11,7 @@ from functools import lru_cache
 from itertools import pairwise
 from typing import Literal
 
-from .languages import Speech, is_known, speech_of
+from .languages import BY_LANGUAGE, Speech, is_known, speech_of
 
 Kind = Literal["branch", "back", "again", "stay", "extension"]
 MOST_RANGE = 9
@@ -38,6 +38,10 @@ class _Named:
     start: int
     end: int
     pressed: bool
+
+
+LISTENED = tuple(name for name, speech in BY_LANGUAGE.items() if speech.is_heard)
+"""The languages that are listened to."""
 
 
 def heard(text: str, language: str) -> list[Heard] | None:

@@ -89,14 +89,14 @@ GERMAN = Speech(
     branch="Für {name} drücken Sie {key}.", back="Zurück geht es mit {key}.", again="Um dies noch einmal zu hören, drücken Sie {key}.",
     star="Stern", pound="Raute",
 )  # fmt: skip
-_BY_LANGUAGE = {"en": ENGLISH, "es": SPANISH, "fr": FRENCH, "de": GERMAN}
+BY_LANGUAGE = {"en": ENGLISH, "es": SPANISH, "fr": FRENCH, "de": GERMAN}
 
 
 def speech_of(language: str) -> Speech:
     """How menus of a language speak; English where the language is not known here."""
-    return _BY_LANGUAGE.get(language.split("-")[0], ENGLISH)
+    return BY_LANGUAGE.get(language.split("-")[0], ENGLISH)
 
 
 def is_known(language: str) -> bool:
     """Whether a language has an entry of its own."""
-    return language.split("-")[0] in _BY_LANGUAGE
+    return language.split("-")[0] in BY_LANGUAGE
