@@ -79,7 +79,8 @@ def _fields(draw: st.DrawFn, kind: str) -> dict[str, Any]:
             }
         case "menu":
             branches = [
-                {"id": f"k{n}", "keys": key, "to": draw(_targets), "hear_again": draw(st.integers(0, 5)) == 0,
+                {"id": f"k{n}", "keys": key,
+                 **({"hear_again": True} if draw(st.integers(0, 5)) == 0 else {"to": draw(_targets)}),
                  "language": draw(st.sampled_from([None, "es"])), "source": draw(st.sampled_from([None, "adverts"]))}
                 for n, key in enumerate(draw(_keys))
             ]  # fmt: skip

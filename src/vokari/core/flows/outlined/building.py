@@ -2,7 +2,7 @@
 answer for goes where everyone else goes."""
 
 from bisect import bisect_right
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence, Set
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -219,8 +219,9 @@ class _Builder:
         for field_, led in node.ways.items():
             raw[field_] = self._led(led, by_name, node, field_)
         if node.kind in ("menu", "junction"):
-            led_to = [(way, self._branch(way, was, by_name, node)) for way in node.branches]
-            raw["branches"] = [branch for way, branch in led_to if branch is not None]
+            taken: set[str] = set()
+            led_to = (self._branch(way, was, by_name, node, taken) for way in node.branches)
+            raw["branches"] = [branch for branch in led_to if branch is not None]
         if node.kind == "voicemail" and was is None and "greeting" not in raw:
             raw |= shipped.fill("voicemail", self.old.language)
         if node.leaf and "next" not in node.ways:
@@ -241,15 +242,17 @@ class _Builder:
         return END if node.kind == "voicemail" else KINDS[node.kind].model_fields[field_].default
 
     def _branch(
-        self, way: Way, was: AnyStep | None, by_name: dict[str, list[str]], node: Node
+        self, way: Way, was: AnyStep | None, by_name: dict[str, list[str]], node: Node, taken: set[str]
     ) -> dict[str, Any] | None:
-        """A branch; None where its line leads to somebody who is not there, so that the whole line waits to be understood."""
+        """A branch, in none of the `taken` places; None where its line leads to somebody who is not there, so that the whole line waits
+        to be understood."""
         if isinstance(way.led, Goto) and (sentence := self._missing(way.led, by_name)):
             line = self.read.lines[way.at]
             self.unread.append(Unread(way.at, line.depth, line.words, sentence))
             return None
-        old = _branch_of(was, way) if was is not None else None
+        old = _branch_of(was, way, taken) if was is not None else None
         raw = old.model_dump(mode="json") if old is not None else {"id": self.new_id("b")}
+        taken.add(raw["id"])
         fill = way.fill
         if "when" in fill and not fill["name"] and old is not None and old.name.casefold() == way.said.casefold():
             fill = {**fill, "name": old.name}
@@ -267,9 +270,9 @@ class _Builder:
         return UnreadLine(text=one.words[:500], deeper=deeper, after=after, sentence=one.sentence[:300])
 
 
-def _branch_of(step: AnyStep, way: Way) -> Any:
-    """The branch of a step that a line was: of the same key, or of the same condition, else of the same name."""
-    branches = getattr(step, "branches", ())
+def _branch_of(step: AnyStep, way: Way, taken: Set[str] = frozenset()) -> Any:
+    """The branch of a step that a line was, of those not taken: of the same key, or of the same condition."""
+    branches = [one for one in getattr(step, "branches", ()) if one.id not in taken]
     if "keys" in way.fill:
         return next((one for one in branches if getattr(one, "keys", None) == way.fill["keys"]), None)
     alike = (one for one in branches if hasattr(one, "when") and one.when.model_dump(mode="json") == way.fill["when"])

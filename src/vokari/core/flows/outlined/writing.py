@@ -263,11 +263,15 @@ class _Writer:
         words = "" if self._says_keys(step) else getattr(getattr(step, "prompt", None), "say", "")
         fill = {"prompt": {"say": words}, "labels": list(getattr(step, "labels", ()))}
         usual = usual_name(step.kind, fill, self._branch(row), self._called_after(step))[:60]
-        said = self._answer(row) or self._said(step, headed=headed)
+        answer = self._answer(row)
+        said = answer or self._said(step, headed=headed)
+        ends = ", then end" if isinstance(step, Announcement) and step.next == END and not answer else ""
         if (not step.name or step.name == usual) and step.id not in self.unnamed:
-            return said
+            return said + ends
         name = step.name or self._label(step)
-        return said if section and name == self._label(step) else f"{said} as {named(name)}"
+        if section and name == self._label(step):
+            return said + ends
+        return f"{said}{',' if said == 'ask' else ''} as {named(name)}{ends}"
 
     def _branch(self, row: Row) -> str:
         """The name of the key that leads to a row."""
@@ -307,8 +311,7 @@ class _Writer:
                 settings = ["notice"] if step.notice else []
                 settings += [f"{step.times} times"] if step.times > 1 else []
                 settings += [step.counts_as.replace("_", " ")] if step.counts_as != "nothing" else []
-                end = ", then end" if step.next == END else ""
-                return ", ".join([f"say {quoted(step.prompt.say)}", *settings]) + end
+                return ", ".join([f"say {quoted(step.prompt.say)}", *settings])
             case Menu():
                 settings = [f"{step.tries} tries"] if step.tries != 2 else []
                 settings += [f"wait {step.wait} s"] if step.wait is not None else []
