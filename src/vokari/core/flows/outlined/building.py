@@ -101,7 +101,9 @@ class _Builder:
     def _match(self) -> None:
         """First those that the same exit of the same step leads to, then those of one name, those alike in what they do, and those
         without a name of one kind."""
-        free = {row.step.id: row.step for row in outline(self.old) if row.step is not None}
+        rows = outline(self.old)
+        free = {row.step.id: row.step for row in rows if row.step is not None}
+        alone = {row.step.id: row.step for row in rows if row.step is not None and row.parent is None}
 
         def take(node: Node, step: AnyStep | None) -> None:
             if step is not None and not node.id and step.id in free and step.kind == node.kind:
@@ -113,7 +115,8 @@ class _Builder:
                 take(root, self.old.step(was_ or ""))
         for node in self.nodes:
             if node.label:
-                take(node, next((one for one in free.values() if one.name.casefold() == node.label.casefold()), None))
+                named = (one for one in (alone | free).values() if one.name.casefold() == node.label.casefold())
+                take(node, next((one for one in named if one.id in free and one.kind == node.kind), None))
             was = self.old.step(node.id)
             if was is not None:
                 for field_, led in node.ways.items():

@@ -171,7 +171,9 @@ class _Reader:
             return None
         if node.kind == "menu" and (match := _KEY.match(words)):
             return self.branch(node, _KEYS.get(match[1].casefold(), match[1]), match[2], at)
-        if node.kind == "junction" and (way := self.condition(words, node, at)):
+        if node.kind == "junction" and (
+            way := self.condition(words, node, at) or self.condition(f"{words}:", node, at)
+        ):
             return (*way, False)
         for name, field in EXIT_WORDS.get(node.kind, {}).items():
             if match := re.match(rf"{name}\b\s*:?\s*(.*)$", words, re.I):
