@@ -13,14 +13,15 @@ from vokari.core.flows.questions.knowledge import TIME, Knowledge, Moment
 
 IDS = [f"s{n}" for n in range(8)]
 NOON = datetime(2026, 11, 24, 17, tzinfo=UTC)
+MORNINGS = "Mon-Fri 08:00-12:00"
 KNOWN = Knowledge(
     {TIME: tuple(
-        Moment(NOON, {"yard": (period, exceptional)}, day)
+        Moment(NOON, {"yard": (period, exceptional)}, day, weeks)
         for period in ("desk", "shop", "closed") for exceptional in (False, True)
-        for day in (date(2026, 11, 24), date(2026, 12, 24))
+        for day in (date(2026, 11, 24), date(2026, 12, 24)) for weeks in (frozenset(), frozenset([MORNINGS]))
     )}
 )  # fmt: skip
-"""A world with one set of hours, in which anything can hold on a day like another and on Christmas Eve."""
+"""A world with one set of hours, in which anything can hold on a day like another and on Christmas Eve, in the morning or not."""
 
 _targets = st.one_of(st.none(), st.sampled_from([*IDS, "end"]))
 _keys = st.lists(st.sampled_from(["1", "2", "12", "123", "3", "*", "#", "0", "4567"]), unique=True, max_size=5)
@@ -39,7 +40,11 @@ _recording = st.sampled_from(
 _leaves = st.one_of(
     st.builds(lambda p: {"test": "period", "of": "yard", "any_of": p}, st.sampled_from([["desk"], ["shop", "closed"]])),
     st.just({"test": "exception", "of": "yard"}),
-    st.just({"test": "dates", "any_of": ["2026-12-24/2026-12-26"]}),
+    st.builds(
+        lambda d: {"test": "dates", "any_of": [d]},
+        st.sampled_from(["2026-12-24/2026-12-26", "--12-01/--12-31", "--12-24"]),
+    ),
+    st.just({"test": "times", "any_of": [MORNINGS]}),
     st.builds(
         lambda v: {"test": "value", "of": "entry", "any_of": v}, st.sampled_from([["12"], ["2468", "3"], ["value"]])
     ),

@@ -14,7 +14,7 @@ from vokari.work.flows import drafts
 from vokari.work.house.views import CallFlowView, ClientView
 
 pytestmark = pytest.mark.xdist_group("browser")
-MOST_PRESSES, MOST_CLICKS = 850, 5
+MOST_PRESSES, MOST_CLICKS, MOST_PRESSES_LATER = 850, 5, 80
 IN, OUT = "→", "←"
 """One level deeper, and one less."""
 PLAN = f"""\
@@ -103,4 +103,25 @@ def test_a_plan_of_three_levels(page: Page, stack: Stack, town: World, flow: tup
     assert stops(town, flow) == []
     assert typist.presses <= MOST_PRESSES
     assert typist.clicks <= MOST_CLICKS
+    a_month_later(page, typist, town, flow)
     assert page.complaints() == []
+
+
+def a_month_later(page: Page, typist: Typist, town: World, flow: tuple[ClientView, CallFlowView]) -> None:
+    """In August Gus takes cars on weekday mornings: one line below that of cars, and no branch is copied."""
+    before = drafts.opened(town.house, town.actor, flow[0].id, flow[1].id).document
+    typist.presses = 0
+    typist.click("As text")
+    page.hit("xpath", "//*[contains(@class, 'cm-line') and contains(., 'cars')]", "body")
+    typist._press(ends := ActionChains(page.driver, duration=0), Keys.END)
+    ends.perform()
+    typist.type(f"\n{IN}Aug and Mon-Fri 8-12: Gus 4105550176 20s")
+    typist.click("Rows")
+    page.find("#sheet")
+    print(f"presses a month later {typist.presses}")
+    after = drafts.opened(town.house, town.actor, flow[0].id, flow[1].id)
+    new = [step for step in after.document.steps if before.step(step.id) is None]
+    assert sorted(step.kind for step in new) == ["junction", "ring"]
+    assert {step.id for step in before.steps} <= {step.id for step in after.document.steps}
+    assert [one.sentence for one in after.stops] == []
+    assert typist.presses <= MOST_PRESSES_LATER

@@ -75,7 +75,7 @@ def test_each_slip_stops_and_every_mend_ends_it(document: FlowDocument, kind: st
     [
         flow(SOUND, LIFTS, HIRE),
         flow("Press 1 for lifts and 2 for hire.", LIFTS, HIRE),
-        flow("For lifts, press 1.", LIFTS, {**HIRE, "elsewhere": True}),
+        flow(SOUND, LIFTS, HIRE, {"keys": "7", "to": "v", "elsewhere": True}),
         flow("For lifts, press 1. To go back, press 0.", LIFTS, {"keys": "0", "to": "k"}),
         flow("For lifts, press 1. To hear this again, press star.", LIFTS, {"keys": "*", "hear_again": True}),
         flow(f"{SOUND} Or stay on the line.", LIFTS, HIRE),
@@ -88,6 +88,24 @@ def test_each_slip_stops_and_every_mend_ends_it(document: FlowDocument, kind: st
 )
 def test_words_that_fit_are_left_alone(document: FlowDocument) -> None:
     assert list(findings(document)) == []
+
+
+@pytest.mark.parametrize(
+    ("keys", "words", "found"),
+    [
+        ("1 2 4", "", "key_gap"),
+        ("1 2 4", "Press 1 for a, 2 for b, and 4 for d.", ""),
+        ("1", "", "one_choice"),
+        ("1 2 3 0 9", "", ""),
+        ("1 2 *", "", ""),
+    ],
+)
+def test_a_key_left_out_is_asked_about_unless_somebodys_own_words_leave_it_out(
+    keys: str, words: str, found: str
+) -> None:
+    names = {"1": "a", "2": "b", "4": "d"}
+    document = flow(words, *({"keys": key, "name": names.get(key, key), "to": "v"} for key in keys.split()))
+    assert [(one.kind, one.weight) for one in findings(document)] == ([(found, "asks")] if found else [])
 
 
 def test_words_without_branches_offer_them() -> None:

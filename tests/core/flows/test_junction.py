@@ -174,7 +174,13 @@ def test_conditions_that_cannot_be_read_are_refused_in_words(typed: str, says: s
 
 _leaf = st.one_of(
     st.sampled_from(["desk", "shop", "closed"]).map(lambda one: Condition(test="period", of="yard", any_of=(one,))),
-    st.just(Condition(test="exception", of="own")), st.just(Condition(test="dates", any_of=("2026-12-24/2026-12-26",))),
+    st.just(Condition(test="exception", of="own")),
+    st.sampled_from(["2026-12-24/2026-12-26", "--12-01/--12-31", "--12-28/--01-03", "--02-29"]).map(
+        lambda days: Condition(test="dates", any_of=(days,))
+    ),
+    st.sampled_from(["Mon-Fri 08:00-12:00", "Sat, Sun 00:00-24:00", "Daily 22:00-06:00", "Mon 08:00-12:00; Tue 13:00-24:00"]).map(
+        lambda week: Condition(test="times", any_of=(week,))
+    ),
 )  # fmt: skip
 _conditions = st.recursive(
     _leaf,
@@ -192,7 +198,7 @@ def test_a_condition_written_and_read_again_means_the_same(
     one: Condition, held: str, exceptional: bool, dated: bool
 ) -> None:
     def ask(question: questions.Question) -> questions.Answer:
-        return dated if isinstance(question, questions.InDates) else (held, exceptional)
+        return dated if isinstance(question, questions.InDates | questions.InTimes) else (held, exceptional)
 
     again = typed_conditions.read(typed_conditions.write(one, NAMES), NAMES)
     assert isinstance(again, Condition), again

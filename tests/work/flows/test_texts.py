@@ -3,7 +3,7 @@
 import pytest
 
 from tests.world import World, main_line
-from vokari.core.flows.model.steps import Menu
+from vokari.core.flows.model.steps import Junction, Menu
 from vokari.work.agency.access import NotAllowed
 from vokari.work.flows import drafts, texts, versions
 from vokari.work.flows.drafts import Conflict
@@ -81,6 +81,32 @@ def test_a_changed_line_keeps_its_step_and_a_menu_says_its_keys_anew(world: Worl
     assert not ids - {step.id for step in after.draft.document.steps}
     tickets = next(step for step in after.draft.document.steps if step.name == "tickets")
     assert "For lost tickets, press 3." in tickets.prompt.say  # type: ignore[union-attr]
+
+
+def test_a_condition_below_a_line_sorts_before_it_and_leaves_it_as_it_was(world: World, flow: CallFlowView) -> None:
+    before = typed(world, flow, PLAN).draft.document
+    later = PLAN.replace(
+        "172 20s\n", "172 20s\n            Aug and Mon-Fri 8-12: Gus 410-555-0176\n            Dec: Ben\n"
+    )
+    later = later.replace("Everyone else", "Night: voicemail Night desk\n    Sat: Eve\nEveryone else")
+    after = typed(world, flow, later).draft.document
+    assert after.unread == ()
+    cars = next(step for step in after.steps if step.name == "cars" and step.kind == "ring")
+    assert cars == before.by_id[cars.id]
+    sorts = [step for step in after.steps if isinstance(step, Junction)]
+    assert [(len(step.branches), step.otherwise) for step in sorts] == [
+        (2, cars.id), (1, next(step.id for step in after.steps if step.kind == "voicemail" and step.id != after.everyone_else and not before.step(step.id))),
+    ]  # fmt: skip
+    written = texts.opened(world.house, world.actor, world.client.id, flow.id).text
+    assert (
+        "            Aug and Mon-Fri 8-12: Gus\n            Dec: Ben\n            otherwise: Cy 20s as cars" in written
+    )
+
+
+def test_a_key_forgotten_in_a_plan_is_asked_about(world: World, flow: CallFlowView) -> None:
+    forgotten = PLAN.replace("""        1 North pier: "Every hour from seven to seven"\n""", "")
+    found = typed(world, flow, forgotten).draft
+    assert "“timetable” has no key 1, and one behind it: was one forgotten?" in [one.sentence for one in found.findings]
 
 
 def test_lines_that_are_not_understood_stay_and_nothing_goes_live(world: World, flow: CallFlowView) -> None:

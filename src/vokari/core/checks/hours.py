@@ -1,10 +1,10 @@
 """What is wrong with the hours in a flow: exits that no caller can take, times in which nobody could be rung."""
 
 from collections.abc import Collection, Iterator, Mapping, Sequence
-from datetime import datetime, timedelta
+from datetime import date, datetime, timedelta
 
 from ..flows.model.condition import CLOSED, OF_HOURS
-from ..flows.model.dates import read_range
+from ..flows.model.dates import spans
 from ..flows.model.document import FlowDocument
 from ..flows.model.steps import Junction, Ring
 from ..flows.model.values import SAME
@@ -48,13 +48,10 @@ def _of_junction(step: Junction, hours: Mapping[str, Timetable], now: datetime |
                 if leaf.test == "period" and gone:
                     words = f"{step.begins} asks for a period that {table.hours.name} no longer has: nobody takes that exit."
                     yield Finding("gone_period", words, step.id, branch.id, "asks")
-            elif leaf.test == "dates" and now is not None:
-                ranges = [read_range(text) for text in leaf.any_of]
-                if not any(pair and pair[1] >= now.date() for pair in ranges):
-                    said = "has no dates" if not leaf.any_of else "asks for dates that are past"
-                    yield Finding(
-                        "past_dates", f"{step.begins} {said}: nobody takes that exit.", step.id, branch.id, "asks"
-                    )
+            elif leaf.test == "dates" and now is not None and not _comes(leaf.any_of, now):
+                said = "has no dates" if not leaf.any_of else "asks for dates that are past"
+                words = f"{step.begins} {said}: nobody takes that exit."
+                yield Finding("past_dates", words, step.id, branch.id, "asks")
         if branch.when.test == "period":
             asked = {(branch.when.of or "", period) for period in branch.when.any_of}
             if asked and asked <= seen:
@@ -67,6 +64,11 @@ def _of_junction(step: Junction, hours: Mapping[str, Timetable], now: datetime |
         if left:
             words = f"{step.begins} has no exit for {' and '.join(left)}: such callers go as when it is closed."
             yield Finding("no_exit", words, step.id, "otherwise", "asks")
+
+
+def _comes(ranges: tuple[str, ...], now: datetime) -> bool:
+    """Whether one of some ranges is still to come, or holds now."""
+    return any(any(spans(text, now.date(), date.max)) for text in ranges)
 
 
 def _gaps(document: FlowDocument, hours: Mapping[str, Timetable], now: datetime) -> Iterator[Finding]:

@@ -13,6 +13,7 @@ from ..flows.model.document import FlowDocument
 from ..flows.model.steps import Announcement, BackTo, Branch, HoldLine, Menu, Ring, Voicemail
 from ..flows.model.values import END
 from ..flows.wording.heard import LISTENED, Heard, heard
+from ..flows.wording.written import words_of
 from ..value import once
 from .finding import Finding, Weight
 from .spoken import only_farewell
@@ -59,6 +60,7 @@ class _Menu:
         self.branches = {one.keys: one for one in menu.branches}
 
     def findings(self) -> Iterator[Finding]:
+        yield from self._forgotten()
         if self.menu.prompt.is_empty() or not self.menu.prompt.say.strip():
             return
         if self.keyed and not self.branches:
@@ -73,6 +75,24 @@ class _Menu:
     def _finding(self, kind: str, words: str, sure: bool, mends: Sequence[str], way: str = "") -> Finding:
         weight: Weight = "stops" if sure else "asks"
         return Finding(kind, f"{self.menu.begins} {words}", self.menu.id, way, weight, tuple(mends))
+
+    def _forgotten(self) -> Iterator[Finding]:
+        """Digits left out between others, and a single choice, where nobody's own words say that it is meant so. Common practice, no
+        source: keys are given from 1 without a gap; 9 and 0 are kept for ways back and for somebody to talk to."""
+        menu = self.menu
+        spoken = [one for one in menu.branches if not one.elsewhere]
+        if not spoken or (menu.prompt.say.strip() and menu.prompt.say != words_of(menu, self.document)):
+            return
+        digits = [int(one.keys) for one in spoken if one.keys in tuple("12345678")]
+        left = [str(n) for n in range(1, max(digits, default=0)) if n not in digits]
+        if left:
+            words = f"has no key {' and '.join(left)}, and one behind {'it' if len(left) == 1 else 'them'}: was one forgotten?"
+            yield self._finding("key_gap", words, False, [])
+        elif len(spoken) == 1:
+            words = (
+                f"gives callers only one choice, {spoken[0].keys} {spoken[0].name}".rstrip() + ": was one forgotten?"
+            )
+            yield self._finding("one_choice", words, False, [])
 
     def _offers_all(self) -> Finding:
         keys = ", ".join(f"{one.keys} {one.name}".strip() for one in self.keyed)

@@ -33,14 +33,18 @@ class Told:
 
 @dataclass(frozen=True, slots=True)
 class Looks:
-    """What conditions look at: sets of hours by key, ranges of dates, and of kept values the texts that they tell apart."""
+    """What conditions look at: sets of hours by key, ranges of dates, weeks typed in place, and of kept values the texts that they
+    tell apart."""
 
     hours: frozenset[str] = frozenset()
     ranges: frozenset[str] = frozenset()
+    weeks: frozenset[str] = frozenset()
     values: frozenset[tuple[str, str]] = frozenset()
 
     def __or__(self, other: "Looks") -> "Looks":
-        return Looks(self.hours | other.hours, self.ranges | other.ranges, self.values | other.values)
+        return Looks(
+            self.hours | other.hours, self.ranges | other.ranges, self.weeks | other.weeks, self.values | other.values
+        )
 
 
 class ConditionTest(Protocol):

@@ -3,7 +3,7 @@
 import re
 
 from ..model.condition import Condition
-from ..model.dates import range_words, read_range
+from ..model.dates import is_range, range_words, read_range, typed_range
 from ..questions.kinds import InDates
 from .base import Looks, Names, Told
 
@@ -11,7 +11,7 @@ _DATES = re.compile(r"(\d{4}-\d{2}-\d{2})(?:\s*(?:to|until|-|–|/)\s*(\d{4}-\d{
 
 
 class Dates:
-    """Whether today is one of some days."""
+    """Whether today is one of some days, of one year or of every year."""
 
     runs = True
     merges = True
@@ -31,11 +31,16 @@ class Dates:
     def read(self, text: str, names: Names) -> tuple[Condition, int] | str | None:
         match = _DATES.match(text)
         if match is None:
-            return None
+            typed = typed_range(text)
+            return (Condition(test="dates", any_of=(typed[0],)), typed[1]) if isinstance(typed, tuple) else typed
         span = f"{match.group(1)}/{match.group(2)}" if match.group(2) else match.group(1)
         if read_range(span) is None:
             return f"“{match.group(0)}” are no days in order. Write them as 2026-12-24 to 2026-12-26."
         return Condition(test="dates", any_of=(span,)), match.end()
 
     def written(self, condition: Condition, names: Names) -> list[str]:
-        return [part.replace("/", " to ") for part in condition.any_of]
+        """Days of one year as ISO 8601 writes them, those of every year by the names of their months."""
+        return [
+            range_words(part) if is_range(part) and read_range(part) is None else part.replace("/", " to ")
+            for part in condition.any_of
+        ]

@@ -10,14 +10,19 @@ from ..model.steps import AnyStep, Junction, Sorting
 from .base import ConditionTest, Holds, Looks, Names, Told
 from .of_dates import Dates
 from .of_hours import ByException, Period
+from .of_times import Times
 from .of_values import KeptValue, Later
 
 JOINED = ("all", "any", "not")
 """What combines other conditions."""
 
 TESTS: Mapping[TestName, ConditionTest] = {
-    "dates": Dates(), "period": Period(), "exception": ByException(), "value": KeptValue(),
-    **{name: Later() for name in get_args(TestName) if name not in (*JOINED, "period", "exception", "dates", "value")},
+    "period": Period(), "exception": ByException(), "dates": Dates(), "times": Times(), "value": KeptValue(),
+    **{
+        name: Later()
+        for name in get_args(TestName)
+        if name not in (*JOINED, "period", "exception", "dates", "times", "value")
+    },
 }  # fmt: skip
 """Every test that looks at something itself."""
 

@@ -14,7 +14,7 @@ CLOSED = "closed"
 
 Test = Literal[
     "all", "any", "not",
-    "period", "exception", "dates",
+    "period", "exception", "dates", "times",
     "first_call", "on_list", "lead_status", "label", "last_spoke_with", "withheld", "contact_field",
     "number_dialled", "lead_source", "campaign", "keyword", "landing_page", "page_now", "referrer",
     "area", "postal_code", "nearest_location", "value", "language", "share",

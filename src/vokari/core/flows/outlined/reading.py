@@ -52,8 +52,9 @@ Put = Callable[[Led], None]
 
 @dataclass
 class _Place:
-    """Where a depth stands: the last step there, or an exit that still waits for one (`put`, with the name it has), and whether heads
-    at this depth belong to a junction that they made themselves."""
+    """Where a depth stands: the last step there, or an exit that still waits for one (`put`, with the name it has), whether heads at
+    this depth belong to a junction that they made themselves, the first step of the line with what it hangs on, and the junction
+    that conditions below the line put before it."""
 
     depth: int
     node: Node | None = None
@@ -61,6 +62,8 @@ class _Place:
     name: str = ""
     sorts: Node | None = None
     at: int = 0
+    hung: tuple[Led, Put] | None = None
+    excepts: Node | None = None
 
 
 def is_head(text: str) -> bool:
@@ -118,9 +121,11 @@ class _Reader:
             place = self.placed(line, before, owner)
         except Wrong:
             for one in (owner, before):
-                for node in (one.node, one.sorts) if one else ():
+                for node in (one.node, one.sorts, one.excepts) if one else ():
                     if node is not None:
                         node.branches = [way for way in node.branches if way.at != line.at]
+            if owner is not None and owner.excepts is not None and not owner.excepts.branches:
+                self._unexcept(owner)
             if before is not None:
                 self.places.append(before)
             raise
@@ -133,6 +138,8 @@ class _Reader:
             self._same_hours(match[1])
             return before or _Place(line.depth, put=self._start)
         if match := _EVERYONE.match(words):
+            if self.found.everyone_else != OPEN:
+                raise Wrong("Where everyone else goes stands above already.")
             return self.chain(match[1], line, self._everyone)
         if owner is not None and (head := self.head(words, owner, at)):
             put, rest, name, leaf = head
@@ -175,12 +182,39 @@ class _Reader:
             way := self.condition(words, node, at) or self.condition(f"{words}:", node, at)
         ):
             return (*way, False)
+        if way := self.exception(words, owner, at):
+            return (*way, False)
         for name, field in EXIT_WORDS.get(node.kind, {}).items():
             if match := re.match(rf"{name}\b\s*:?\s*(.*)$", words, re.I):
                 return self._exit(node, (field,)), match[1], "", False
         if match := re.match(r"(?:else|otherwise)\b\s*:?\s*(.*)$", words, re.I):
             return self._exit(node, ELSE.get(node.kind, ())), match[1], "", False
         return None
+
+    def exception(self, words: str, owner: _Place, at: int) -> tuple[Put, str, str] | None:
+        """A condition below a step: callers for whom it holds go elsewhere, all others to that step as before."""
+        if owner.excepts is not None:
+            return self.condition(words, owner.excepts, at)
+        if owner.hung is None or owner.node is None or owner.node.kind in ("menu", "junction"):
+            return None
+        sorts = self.sorting(words, at)
+        if sorts is None:
+            return None
+        led, put = owner.hung
+        owner.excepts, way = sorts
+        put(owner.excepts)
+        self.found.nodes.append(owner.excepts)
+        owner.excepts.ways["otherwise"] = led
+        return way
+
+    def _unexcept(self, owner: _Place) -> None:
+        """Takes back the junction before a line, of which no condition is left."""
+        assert owner.hung is not None
+        assert owner.excepts is not None
+        led, put = owner.hung
+        put(led)
+        self.found.nodes.remove(owner.excepts)
+        owner.excepts = None
 
     def branch(self, menu: Node, key: str, rest: str, at: int) -> tuple[Put, str, str, bool]:
         if any(one.fill["keys"] == key for one in menu.branches):
@@ -288,7 +322,8 @@ class _Reader:
 
     def sorting(self, words: str, at: int) -> tuple[Node, tuple[Put, str, str]] | None:
         """A line that begins with a condition sorts callers by it, without a junction above it."""
-        if not self.known.hours or self._condition(words) is None or self._condition(words)[0] == "otherwise":  # type: ignore[index]
+        found = self._condition(words)
+        if found is None or found[0] == "otherwise":
             return None
         node = Node(at, "junction", {})
         way = self.condition(words, node, at)
@@ -340,8 +375,6 @@ class _Reader:
         self.found.start = led
 
     def _everyone(self, led: Led) -> None:
-        if self.found.everyone_else != OPEN:
-            raise Wrong("Where everyone else goes stands above already.")
         self.found.everyone_else = led
 
     # sections: steps that stand by themselves and are led to by name
@@ -357,12 +390,18 @@ class _Reader:
                 "Nothing leads here: indent it under an exit, or give it a name, as in “Yard box: voicemail Yard”."
             )
 
+        hung: list[Node] = []
+
         def put(led: Led) -> None:
             if not isinstance(led, Node):
                 raise Wrong("A name stands before what happens, as in “Yard box: voicemail Yard”.")
+            for before in hung:
+                before.label = ""
+                self.found.sections.remove(before)
             quoted = unquoted(match[1])
             led.label = " ".join((quoted[0] if quoted else match[1]).split())
             self.found.sections.append(led)
+            hung[:] = [led]
 
         return self.chain(match[2], line, put)
 
@@ -385,9 +424,9 @@ class _Reader:
                 continue
             self._keep(led, put if tail is None else self._onward(tail))
             if not isinstance(led, Node):
-                return _Place(line.depth, node=asks)
+                return _Place(line.depth, node=asks, hung=(said[0][1], put))
             tail, asks = led, led if led.kind in ELSE and not KINDS[led.kind].linear else asks
-        return _Place(line.depth, node=asks or tail)
+        return _Place(line.depth, node=asks or tail, hung=(said[0][1], put))
 
     def _keep(self, led: Led, put: Put) -> None:
         put(led)

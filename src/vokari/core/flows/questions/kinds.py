@@ -143,6 +143,19 @@ class InDates:
 
 
 @dataclass(frozen=True, slots=True)
+class InTimes:
+    """Whether now, in the client's time, lies in one of some weeks as `hours.typed` writes them: "Mon-Fri 08:00-12:00"."""
+
+    weeks: tuple[str, ...]
+
+    def classes(self, known: Knowledge) -> Classes:
+        return [*known.split(TIME, lambda moment: any(week in moment.weeks for week in self.weeks))]
+
+    def fits(self, answer: object) -> bool:
+        return isinstance(answer, bool)
+
+
+@dataclass(frozen=True, slots=True)
 class LineUp:
     """Whose turn it is in one round of a Ring step with people or teams, or one whose order is a matter of turns."""
 
@@ -220,17 +233,19 @@ class LookedUp:
         return answer[0] in ("found", "not_found", "failed", "pending") and isinstance(answer[1], str)
 
 
-Question = WhoIsFree | CanBeRung | AnybodyFree | WhatHolds | InDates | LineUp | HoldTurn | RecordThis | LookedUp
+Question = (
+    WhoIsFree | CanBeRung | AnybodyFree | WhatHolds | InDates | InTimes | LineUp | HoldTurn | RecordThis | LookedUp
+)
 Answers = dict[Question, Answer]
 AnswerSource = Callable[[Question], Answer]
 
 
 def everyone_free(question: Question) -> Answer:
-    """The answer of a world in which every phone is free, nobody is known by name, all hours are closed and no date is near."""
+    """The answer of a world in which every phone is free, nobody is known by name, all hours are closed and no date and no time is near."""
     match question:
         case WhatHolds():
             return ("closed", False)
-        case InDates() | RecordThis():
+        case InDates() | InTimes() | RecordThis():
             return False
         case AnybodyFree():
             return True

@@ -11,8 +11,9 @@ from datetime import date, datetime, timedelta
 from typing import Any, TypeVar
 from zoneinfo import ZoneInfo
 
+from ...hours.in_place import week_table
 from ...hours.timetable import Timetable
-from ..model.dates import in_ranges, read_range
+from ..model.dates import in_ranges, spans
 
 TIME = "time"
 Said = TypeVar("Said", bound=Hashable)
@@ -20,12 +21,13 @@ Said = TypeVar("Said", bound=Hashable)
 
 @dataclass(frozen=True, slots=True)
 class Moment:
-    """A cell of time: a moment of it, what each set of hours says then (period or "closed", and whether by an exception), and
-    the day in the client's time zone."""
+    """A cell of time: a moment of it, what each set of hours says then (period or "closed", and whether by an exception), the day in
+    the client's time zone, and the weeks typed in place that it lies in."""
 
     at: datetime
     holds: Mapping[str, tuple[str, bool]]
     day: date
+    weeks: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,15 +61,17 @@ NOTHING = Knowledge({})
 
 
 def moments(
-    tables: Mapping[str, Timetable], zone: ZoneInfo, ranges: tuple[str, ...], since: datetime, until: datetime
-) -> tuple[Moment, ...]:
-    """The cells of time between two instants for some sets of hours and ranges of dates, in order of their first moment: stretches
-    in which all of them say the same, each kind of stretch once. `zone` is the client's."""
+    tables: Mapping[str, Timetable], zone: ZoneInfo, ranges: tuple[str, ...], since: datetime, until: datetime, weeks: tuple[str, ...] = ()
+) -> tuple[Moment, ...]:  # fmt: skip
+    """The cells of time between two instants for some sets of hours, ranges of dates and weeks typed in place, in order of their first
+    moment: stretches in which all of them say the same, each kind of stretch once. `zone` is the client's."""
+    first, last = since.astimezone(zone).date(), until.astimezone(zone).date()
     days = {
-        edge for text in ranges if (pair := read_range(text)) for edge in (pair[0], pair[1] + timedelta(days=1))
+        edge for text in ranges for begins, ends in spans(text, first, last) for edge in (begins, ends + timedelta(days=1))
     }  # fmt: skip
     edges = {since, *(datetime(day.year, day.month, day.day, tzinfo=zone).astimezone(since.tzinfo) for day in days)}
-    for table in tables.values():
+    typed = {text: table for text in weeks if (table := week_table(text, zone)) is not None}
+    for table in (*tables.values(), *typed.values()):
         edges |= {stretch.since for stretch in table.stretches(since, until)}
     found: dict[tuple[object, ...], Moment] = {}
     for at in sorted(edge for edge in edges if since <= edge < until):
@@ -75,5 +79,7 @@ def moments(
             key: (standing.period, standing.is_exception) for key, table in tables.items() if (standing := table.at(at))
         }
         day = at.astimezone(zone).date()
-        found.setdefault((*holds.items(), *(in_ranges((text,), day) for text in ranges)), Moment(at, holds, day))
+        inside = frozenset(text for text, table in typed.items() if table.at(at).is_open)
+        said = (*holds.items(), *(in_ranges((text,), day) for text in ranges), inside)
+        found.setdefault(said, Moment(at, holds, day, inside))
     return tuple(found.values())

@@ -5,6 +5,7 @@ from datetime import datetime
 from typing import Protocol
 from zoneinfo import ZoneInfo
 
+from ...hours.in_place import week_table
 from ...hours.timetable import Timetable
 from ..model.dates import in_ranges
 from ..model.steps import HoldLine, LookUp, Ring
@@ -17,6 +18,7 @@ from ..questions.kinds import (
     HoldAnswer,
     HoldTurn,
     InDates,
+    InTimes,
     LineUp,
     LineUpAnswer,
     LookedUp,
@@ -111,6 +113,8 @@ def answer_source(
             return (standing.period, standing.is_exception)
         if isinstance(question, InDates):
             return in_ranges(question.ranges, at.astimezone(zone).date())
+        if isinstance(question, InTimes):
+            return any(table.at(at).is_open for week in question.weeks if (table := week_table(week, zone)))
         step = flow.steps.get(question.step)
         if isinstance(question, LookedUp):
             return look_up(step, question) if isinstance(step, LookUp) else ("failed", "")
