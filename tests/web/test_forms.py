@@ -109,7 +109,7 @@ def test_every_field_of_every_kind_survives_being_saved_unchanged(browser: Brows
     page = f"/clients/{world.client.id}/flows/{made.id}"
     for step in before.steps:
         html = browser.get(f"{page}?row={step.id}").text
-        form = re.search(r'<form class="row-form".*?</form>', html, re.S).group(0)
+        form = re.search(r'<form class="row-form .*?</form>', html, re.S).group(0)
         saved = browser.submit(f"{page}/rows/{step.id}", fields(form))
         assert saved.status_code == 200, (step.kind, saved.text[:300])
     assert drafts.opened(world.house, world.actor, world.client.id, made.id).document == before
@@ -137,7 +137,7 @@ def fields(html: str) -> dict[str, str]:
     return {name: value for name, value in found.items() if name != "form_token"}
 
 
-def test_the_second_to_save_a_row_sees_what_changed_and_keeps_their_words(
+def test_the_second_to_keep_a_row_sees_theirs_stand_with_their_own_beside_it(
     browser: Browser, sign_in: Callable[..., Browser], world: World
 ) -> None:
     flow = world.flow(SMALL, live=False)
@@ -147,10 +147,27 @@ def test_the_second_to_save_a_row_sees_what_changed_and_keeps_their_words(
     told = browser.submit(f"{page}/rows/a", {**form, "prompt": "Mine"})
     assert told.status_code == 409
     assert "Owner changed this row" in told.text
-    assert "Theirs" in told.text
-    assert ">Mine</textarea>" in told.text
-    base = re.search(r'name="base" value="(\d+)"', told.text).group(1)
-    assert browser.submit(f"{page}/rows/a", {**form, "prompt": "Mine", "base": base}).status_code == 200
+    assert ">Theirs</textarea>" in told.text
+    assert "<td>Theirs</td><td>Mine</td>" in told.text
+    mine = re.search(r'<form method="post"[^>]*data-leaves>.*?</form>', told.text, re.S).group(0)
+    taken = browser.submit(f"{page}/rows/a", fields(mine))
+    assert (taken.status_code, ">Mine</textarea>" in taken.text) == (200, True)
+    assert drafts.opened(world.house, world.actor, world.client.id, flow.id).document.by_id["a"].prompt.say == "Mine"
+
+
+def test_removing_a_row_that_somebody_changed_is_asked_about(
+    browser: Browser, sign_in: Callable[..., Browser], world: World
+) -> None:
+    flow = world.flow(SMALL, live=False)
+    page = f"/clients/{world.client.id}/flows/{flow.id}"
+    sign_in("owner").submit(
+        f"{page}/rows/a", {"base": "0", "name": "Welcome", "prompt": "Theirs", "times": "1", "next": "vm"}
+    )
+    told = browser.submit(f"{page}/remove", {"row": "a", "base": "0"})
+    assert (told.status_code, "Do it all the same" in told.text) == (409, True)
+    mine = re.search(r'<form method="post"[^>]*data-leaves>.*?</form>', told.text, re.S).group(0)
+    assert browser.submit(f"{page}/remove", fields(mine)).status_code == 200
+    assert drafts.opened(world.house, world.actor, world.client.id, flow.id).document.step("a") is None
 
 
 def test_put_live_is_stopped_in_words(browser: Browser, world: World) -> None:
@@ -244,7 +261,7 @@ def test_a_rehearsal_runs_by_plain_forms(browser: Browser, world: World) -> None
         {"called": "410-555-0142", "caller": "", "at": "2026-11-24T14:05"},
     )
     here = begun.headers["location"]
-    assert "Press a key" in browser.get(here).text
+    assert "Press 1. Press 2." in browser.get(here).text
     browser.submit(here, {"what": "digit", "key": "2", "after": "1", "elapsed": "3"})
     page = browser.get(here).text
     command = re.search(r'name="command" value="(\d+)"', page).group(1)

@@ -21,7 +21,7 @@ def test_an_amount_is_read_in_its_usual_forms(typed: str, amount: str) -> None:
     assert money.read(typed) == Decimal(amount)
 
 
-@pytest.mark.parametrize("typed", ["", "ten", "-5", "1,25,0", "1.2.3", "1e5", "99999999999", "5..1", "NaN"])
+@pytest.mark.parametrize("typed", ["٣٤", "", "ten", "-5", "1,25,0", "1.2.3", "1e5", "99999999999", "5..1", "NaN"])
 def test_what_is_no_amount_is_told(typed: str) -> None:
     assert isinstance(money.read(typed), str)
 

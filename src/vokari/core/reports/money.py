@@ -9,8 +9,8 @@ CURRENCIES = {"US": "USD", "CA": "CAD", "GB": "GBP", "IE": "EUR"}
 SIGNS = {"USD": "$", "CAD": "CA$", "GBP": "£", "EUR": "€"}
 CENT = Decimal("0.01")
 MOST = Decimal("9999999.99")
-_PLAIN = re.compile(r"^\d+(?:[.,]\d{1,2})?$")
-_GROUPED = re.compile(r"^\d{1,3}(?:([ ,.\u00a0\u202f'’])\d{3})(?:\1\d{3})*(?:[.,]\d{1,2})?$")
+_PLAIN = re.compile(r"^\d+(?:[.,]\d{1,2})?$", re.ASCII)
+_GROUPED = re.compile(r"^\d{1,3}(?:([ ,.\u00a0\u202f'’])\d{3})(?:\1\d{3})*(?:[.,]\d{1,2})?$", re.ASCII)
 
 
 def currency_of(country: str) -> str:

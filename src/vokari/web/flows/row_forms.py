@@ -131,6 +131,7 @@ def _hang_up(typed: Typed) -> Row:
 def _menu(typed: Typed) -> Row:
     posted, step = typed.posted, typed.step
     branches = []
+    old = {one["id"]: one for one in step.model_dump(mode="json").get("branches", ())}
     for index in _indexes(posted, "branch"):
         keys = posted.text(f"branch-{index}-keys").strip()
         if not keys:
@@ -138,6 +139,7 @@ def _menu(typed: Typed) -> Row:
         hear_again = posted.text(f"branch-{index}-to") == "again"
         branches.append(
             {
+                **old.get(posted.text(f"branch-{index}-id"), {}),
                 "id": posted.text(f"branch-{index}-id") or new_id("b"),
                 "keys": keys,
                 "name": " ".join(posted.text(f"branch-{index}-name").split()),
@@ -219,15 +221,18 @@ def _ring(form: Typed) -> Row:
         typed, name = posted.text(f"phone-{index}-number").strip(), posted.text(f"phone-{index}-name")
         if not typed and not name.strip():
             continue
-        read = numbering.parse_dialed(typed, country)
-        if isinstance(read, numbering.Wrong):
-            problems.append(Problem(f"to.{len(phones)}.number", read.sentence))
+        if re.match(r"sips?:\S+$", typed):
+            dialed = {"kind": "sip", "address": typed}
+        else:
+            read = numbering.parse_dialed(typed, country)
+            if isinstance(read, numbering.Wrong):
+                problems.append(Problem(f"to.{len(phones)}.number", read.sentence))
+            dialed = {"kind": "number", "number": typed if isinstance(read, numbering.Wrong) else read}
         phones.append(
             {
-                "kind": "number",
+                **dialed,
                 "id": posted.text(f"phone-{index}-id") or new_id("d"),
                 "name": " ".join(name.split()),
-                "number": typed if isinstance(read, numbering.Wrong) else read,
                 "seconds": posted.text(f"phone-{index}-seconds").strip() or None,
                 "answered": posted.text(f"phone-{index}-answered") or "picked_up",
                 "hours": posted.text(f"phone-{index}-hours") or None,

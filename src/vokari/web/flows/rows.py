@@ -32,7 +32,13 @@ def _answer(
         return sheet.show(request, posted.signed, result, *_next_line(result, row, goes_on))
     draft = drafts.opened(house_of(request), posted.actor, client_id, flow_id)
     if isinstance(result, Conflict):
-        return sheet.show(request, posted.signed, draft, row, exit_id, status=409, conflict=result, **typed)
+        yours = typed.get("yours")
+        beside = None if yours is None else sheet.beside(draft.document, result.now or {}, yours)
+        mine = [(name, value) for name, value in posted.form.multi_items() if name not in ("base", "form_token")]
+        return sheet.show(
+            request, posted.signed, draft, row, exit_id, status=409, conflict=result, beside_theirs=beside, mine=mine,
+            mine_to=request.url.path,
+        )  # fmt: skip
     errors = by_field(result)
     said = errors.get("", "") or next(iter(errors.values()))
     return sheet.show(request, posted.signed, draft, row, exit_id, status=422, errors=errors, said=said, **typed)
@@ -93,7 +99,17 @@ def change(request: Request, posted: Form, client_id: Id, flow_id: Id, row: str)
         return _answer(request, posted, client_id, flow_id, result, row, values=raw)
     wanted = edits.SetStep(step=result)
     after = drafts.edit(house, posted.actor, client_id, flow_id, [wanted], posted.whole("base"))
-    return _answer(request, posted, client_id, flow_id, after, row, goes_on="onward", values=raw)
+    return _answer(
+        request,
+        posted,
+        client_id,
+        flow_id,
+        after,
+        row,
+        goes_on="onward",
+        values=raw,
+        yours=result.model_dump(mode="json"),
+    )
 
 
 @router.post("/clients/{client_id}/flows/{flow_id}/settings")
@@ -113,14 +129,15 @@ def change_flow(request: Request, posted: Form, client_id: Id, flow_id: Id) -> R
     try:
         wanted = edits.SetFlow(
             name=name, mark=mark, entry_limit=limit, rescue=posted.text("rescue") or None, start=posted.text("start") or None,
-            language=posted.text("language") or None,
+            language=posted.text("language") or None, everyone_else=posted.text("everyone_else") or None,
         )  # fmt: skip
     except ValidationError as error:
         field = str(error.errors(include_url=False)[0]["loc"][0])
         problem = [Problem(field, "Choose one of the list.")]
         return _answer(request, posted, client_id, flow_id, problem, "flow")
     result = drafts.edit(house_of(request), posted.actor, client_id, flow_id, [wanted], posted.whole("base"))
-    return _answer(request, posted, client_id, flow_id, result, "flow")
+    yours = wanted.model_dump(mode="json", exclude={"do"})
+    return _answer(request, posted, client_id, flow_id, result, "flow", yours=yours)
 
 
 @router.post("/clients/{client_id}/flows/{flow_id}/mend")

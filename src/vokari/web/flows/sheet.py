@@ -5,13 +5,16 @@ from typing import Any
 from fastapi import Request
 from fastapi.responses import HTMLResponse
 
+from ...core.flows.conditions import tests as conditions
 from ...core.flows.drafting import edits, typed_conditions
 from ...core.flows.model.condition import Condition
 from ...core.flows.model.document import FlowDocument
 from ...core.flows.model.steps import KINDS, AnyStep
 from ...core.flows.shown import drawing, outline
 from ...work.agency.accounts import SignedIn
+from ...work.flows import blocks
 from ...work.flows.drafts import OpenDraft
+from ...work.house.problems import Row
 from ..pages import Pages, is_partial
 
 LANGUAGES = {
@@ -45,10 +48,15 @@ def context(draft: OpenDraft, row: str = "", exit_id: str = "", **more: Any) -> 
         "drawing": drawing.draw(document),
         "open_row": row if step else ("flow" if row == "flow" else ""),
         "open_exit": exit_id,
+        "lines": [[one.text, one.step or "", *one.way, one.goes_on] for one in blocks.written(draft)],
+        "at_row": "",
         "open_step": step,
         "hanging": edits.hanging(draft.document, row) if step else [],
         "values": step.model_dump(mode="json") if step else {},
         "conflict": None,
+        "beside_theirs": None,
+        "mine": [],
+        "mine_to": "",
         "errors": {},
         "line": "",
         "mailbox_names": {one.key: one.name for one in draft.mailboxes},
@@ -61,6 +69,41 @@ def context(draft: OpenDraft, row: str = "", exit_id: str = "", **more: Any) -> 
         "condition_text": lambda raw: typed_conditions.write(Condition.model_validate(raw), draft.names),
         **more,
     }
+
+
+def beside(document: FlowDocument, theirs: Row, yours: Row) -> list[tuple[str, str, str]]:
+    """The fields in which somebody else's row and one's own differ: the name of the field, theirs and yours, in words."""
+    return [
+        (name.replace("_", " "), _said(document, theirs.get(name)), _said(document, value))
+        for name, value in yours.items()
+        if theirs.get(name) != value
+    ]
+
+
+def _said(document: FlowDocument, value: Any) -> str:
+    """A field of a row in words: steps by their number and name, lists one behind the other."""
+    match value:
+        case None | "" | []:
+            return "nothing"
+        case bool():
+            return "yes" if value else "no"
+        case {"say": words}:
+            return str(words) or "nothing"
+        case {"keys": keys, "name": name, "to": to}:
+            return f"{keys} {name}: {_said(document, to)}"
+        case {"when": when, "to": to}:
+            return f"{conditions.words(Condition.model_validate(when), {})}: {_said(document, to)}"
+        case dict():
+            parts = [
+                f"{name.replace('_', ' ')} {_said(document, one)}"
+                for name, one in value.items()
+                if name != "id" and one
+            ]
+            return ", ".join(parts) or "nothing"
+        case list() | tuple():
+            return "; ".join(_said(document, one) for one in value)
+    step = document.step(str(value))
+    return f"{outline.numbers(document).get(step.id, '')} {step.called}".strip() if step else str(value)
 
 
 def show(

@@ -1,7 +1,7 @@
 """A flow as text: written out, and typed or pasted as one edit of its draft. People, mailboxes and opening times that a line names with
 all that they need are made on the spot."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from ...core.flows.drafting import edits
 from ...core.flows.model.document import FlowDocument
@@ -57,14 +57,14 @@ def opened(house: House, actor: Actor, client_id: int, flow_id: int) -> Text:
 
 def type_in(
     house: House, actor: Actor, client_id: int, flow_id: int, text: str, base: int | None, was: str | None = None,
-    flown: str | None = None, typing: int | None = None,
+    flown: str | None = None, typing: int | None = None, words: str = "typed the flow as text",
 ) -> Text | Conflict | Problems:  # fmt: skip
     """Makes the draft say what a text says, as one edit.
 
     `base` is the revision that the text was made of, and `was` that revision as text: with it, what others changed meanwhile is laid
     under the text; without, it is told as a Conflict. `flown` is what the same page sent before without hearing whether it was kept: what
     that changed is the page's own. `typing` is the line at which somebody still types: while it is not understood, or
-    makes somebody or something new, the text is read and not kept.
+    makes somebody or something new, the text is read and not kept. `words` say what the edit did.
     """
     if len(text) > LONGEST:
         return [Problem("text", f"A flow as text has at most {LONGEST:,} letters.")]
@@ -73,7 +73,7 @@ def type_in(
     result: Conflict | None = None
     for _ in range(TRIES):
         draft = drafts.opened(house, actor, client_id, flow_id)
-        known = _known(house, actor, draft)
+        known = known_of(house, actor, draft)
         if left := cannot(draft.document, known):
             return [Problem("text", f"{left[0].begins} cannot be told as text yet: edit this flow by its rows.")]
         meanwhile = base is not None and base != draft.flow.revision
@@ -97,13 +97,13 @@ def type_in(
         made += done
         if meanwhile and was is not None:
             draft = drafts.opened(house, actor, client_id, flow_id)
-            known = _known(house, actor, draft)
+            known = known_of(house, actor, draft)
             mine = _lines(_build(found, draft), known)
             text = "\n".join(merged(was.split("\n"), _written_lines(draft, known), mine))
             theirs, base, was, typing = True, draft.flow.revision, None, None
             found = read(text, known)
         built = _build(found, draft)
-        kept = drafts.edit(house, actor, client_id, flow_id, [_rewrite(built.document)], draft.flow.revision)
+        kept = drafts.edit(house, actor, client_id, flow_id, [_rewrite(built.document, words)], draft.flow.revision)
         if isinstance(kept, OpenDraft):
             after = _written(house, actor, kept)
             if theirs:
@@ -136,15 +136,16 @@ def _written_lines(draft: OpenDraft, known: Known) -> list[str]:
     return [line.text for line in write(draft.document, known)]
 
 
-def _rewrite(document: FlowDocument) -> edits.Rewrite:
+def _rewrite(document: FlowDocument, words: str = "") -> edits.Rewrite:
     return edits.Rewrite.model_construct(
+        words=words,
         steps=document.steps, start=document.start, rescue=document.rescue, everyone_else=document.everyone_else,
         unread=document.unread,
     )  # fmt: skip
 
 
 def _written(house: House, actor: Actor, draft: OpenDraft) -> Text:
-    known = _known(house, actor, draft)
+    known = known_of(house, actor, draft)
     lines = write(draft.document, known)
     return Text(
         draft, "\n".join(line.text for line in lines), cannot(draft.document, known),
@@ -153,14 +154,19 @@ def _written(house: House, actor: Actor, draft: OpenDraft) -> Text:
     )  # fmt: skip
 
 
-def _known(house: House, actor: Actor, draft: OpenDraft) -> Known:
+def known_of(house: House, actor: Actor, draft: OpenDraft) -> Known:
+    """What lines of this flow can name, and the area code of seven digits."""
+    return replace(named(draft), area_code=usual_area_codes(house, actor, draft.client.id))
+
+
+def named(draft: OpenDraft) -> Known:
     """What lines of this flow can name."""
     return Known(
         people={key: one.name for key, one in draft.people.items()}, teams={key: one.name for key, one in draft.teams.items()},
         mailboxes={one.key: one.name for one in draft.mailboxes}, sources={one.key: one.name for one in draft.sources},
         hours=draft.names, weeks={key: write_week(table.hours.week) for key, table in draft.hours.items()},
         phones={phone.to: key for key, one in draft.people.items() for phone in one.phones},
-        country=draft.client.country, area_code=usual_area_codes(house, actor, draft.client.id),
+        country=draft.client.country,
     )  # fmt: skip
 
 

@@ -12,6 +12,7 @@ from ..model.steps import KINDS, AnyStep, Step, Voicemail
 from ..model.values import END, SAME, Language, StepId, Target
 from ..model.walks import reached
 from ..wording.written import in_step
+from .following import followed
 
 FLOW_ROW = ""
 """The row of the flow itself: its name, mark, language, start, rescue and limit."""
@@ -67,12 +68,13 @@ class SetFlow(Value):
     language: Language | None = None
     start: StepId | None = None
     rescue: StepId | None = None
+    everyone_else: StepId | None = None
     entry_limit: Annotated[int, Field(ge=2, le=50)] | None = None
 
 
 class Rewrite(Value):
     """The steps of the whole flow as its text has them, with the step that starts, the rescue, and lines that were not
-    understood."""
+    understood; `words` say what was done."""
 
     do: Literal["rewrite"] = "rewrite"
     start: str | None = None
@@ -80,6 +82,7 @@ class Rewrite(Value):
     everyone_else: str | None = None
     steps: tuple[Step, ...] = ()
     unread: tuple[UnreadLine, ...] = ()
+    words: str = ""
 
 
 Edit = Annotated[AddStep | SetStep | RemoveStep | Connect | SetFlow | Rewrite, Field(discriminator="do")]
@@ -127,7 +130,7 @@ def apply(document: FlowDocument, *wanted: Edit) -> Applied | Refused:
             changed, said = result
             words.append(said)
         changed.check()
-        changed = in_step(document, changed)
+        changed = in_step(document, followed(document, changed))
     except ValidationError as error:
         first = error.errors(include_url=False)[0]
         return Refused(first["msg"].removeprefix("Value error, "), ".".join(str(part) for part in first["loc"]))
@@ -178,7 +181,7 @@ def _rewrite(document: FlowDocument, edit: Rewrite) -> Result:
         "unread": edit.unread,
         "steps": steps,
     }
-    return document.model_copy(update=whole), "typed the flow as text"
+    return document.model_copy(update=whole), edit.words
 
 
 def _add(document: FlowDocument, edit: AddStep) -> Result:

@@ -7,6 +7,7 @@ from pydantic import Field, model_validator
 
 from ...value import Value
 from . import upgrades
+from .exits import Exit
 from .steps import AnyStep, Step
 from .values import END, SAME, Language, StepId
 
@@ -83,6 +84,10 @@ class FlowDocument(Value):
     def step(self, step_id: str) -> AnyStep | None:
         """The step of this id."""
         return self.by_id.get(step_id)
+
+    def follows(self, step: AnyStep, way: Exit) -> bool:
+        """Whether an exit leads where everyone else goes because it was not given its own."""
+        return self.everyone_else is not None and way.target == self.everyone_else and way.id in step.follows
 
     def with_steps(self, steps: tuple[AnyStep, ...]) -> Self:
         """The same flow with other steps, unchecked."""

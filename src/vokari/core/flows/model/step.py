@@ -15,7 +15,8 @@ class StepBase(Value):
 
     `title` is what the kind is called, `when` says in a line when to use it, `runs` whether it can be added today, `verbs` the words that a typed line of it begins
     with; `ways` are its exits as (field, name), `onward` the exit by which a call plainly goes on when the step did not end it,
-    `silent` those by which a caller leaves who does nothing and whom nobody answers; `linear` says that what follows stands
+    `silent` those by which a caller leaves who does nothing and whom nobody answers; `follows` those that lead where everyone else
+    goes until they are given their own; `linear` says that what follows stands
     below it at the same indent, `heard` whether a caller hears it, and `needs_caller` whether it is left out once they
     have gone.
     """
@@ -27,6 +28,7 @@ class StepBase(Value):
     ways: ClassVar[tuple[tuple[str, str], ...]] = ()
     onward: ClassVar[str] = ""
     silent: ClassVar[tuple[str, ...]] = ()
+    follows: ClassVar[tuple[str, ...]] = ()
     linear: ClassVar[bool] = False
     heard: ClassVar[bool] = True
     needs_caller: ClassVar[bool] = True

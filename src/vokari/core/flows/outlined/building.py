@@ -9,6 +9,7 @@ from typing import Any
 from pydantic import TypeAdapter, ValidationError
 
 from ..drafting import shipped
+from ..drafting.following import following
 from ..model.document import FlowDocument, UnreadLine
 from ..model.steps import KINDS, AnyStep, Step
 from ..model.values import END
@@ -20,10 +21,6 @@ from .reading import EXIT_WORDS
 from .statements import usual_name
 
 _STEP: TypeAdapter[AnyStep] = TypeAdapter(Step)
-FOLLOWS = {
-    "menu": ("nothing", "wrong"), "ring": ("no_answer",), "hold_line": ("waited", "full", "nobody"), "junction": ("otherwise",),
-}  # fmt: skip
-"""The exits that lead where everyone else goes until they are given their own."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,7 +56,7 @@ class _Builder:
             everyone = None
         else:
             own = {node.id for node in self._below(self.read.everyone_else)}
-            steps = [one if one.id in own else _following(one, str(everyone)) for one in steps]
+            steps = [one if one.id in own else following(one, str(everyone)) for one in steps]
         ids = {one.id for one in steps}
         rescue = everyone or (self.old.rescue if self.old.rescue in ids else None)
         fresh = (one.id for one in steps if one.kind == "voicemail" and self.old.step(one.id) is None)
@@ -330,11 +327,3 @@ def _kept_destinations(to: list[dict[str, Any]], was: AnyStep) -> list[dict[str,
                 }
             )
     return found
-
-
-def _following(step: AnyStep, everyone: str) -> AnyStep:
-    """A step whose open exits of silence, wrong keys and no answer lead where everyone else goes."""
-    for name in FOLLOWS.get(step.kind, ()):
-        if getattr(step, name) is None:
-            step = step.with_target(name, everyone)
-    return step

@@ -19,7 +19,7 @@ from .lines import Line, lines
 from .nodes import AGAIN, NEW_HOURS, NEW_PERIOD, OPEN, Led, NewHours, Node, Read, Unread, Way
 from .statements import Statements, Wrong, is_statement, parts_of, unquoted
 
-_KEY = re.compile(r"^(?:(?:key|press)\s+)?([0-9]{1,6}|[*#]|star|pound|hash)(?:\s*[.):]|(?=\s)|$)\s*(.*)$", re.I)
+KEY = re.compile(r"^(?:(?:key|press)\s+)?([0-9]{1,6}|[*#]|star|pound|hash)(?:\s*[.):]|(?=\s)|$)\s*(.*)$", re.I)
 _KEYS = {"star": "*", "pound": "#", "hash": "#"}
 _EVERYONE = re.compile(r"^(?:everyone|everybody|anyone) else\s*:?\s*(.*)$", re.I)
 EXIT_WORDS: dict[str, dict[str, str]] = {
@@ -75,7 +75,7 @@ def is_head(text: str) -> bool:
         "closed",
         "everyone else",
     }
-    return any(re.match(rf"{name}\b", text, re.I) for name in names) or bool(_KEY.match(text) or _HOURS.match(text))
+    return any(re.match(rf"{name}\b", text, re.I) for name in names) or bool(KEY.match(text) or _HOURS.match(text))
 
 
 def _opening_times(words: str, at: int) -> NewHours | None:
@@ -159,7 +159,7 @@ class _Reader:
             place = self.chain(rest, line, inner, name)
             place.sorts = node
             return place
-        key = _KEY.match(words)
+        key = KEY.match(words)
         if key and key[2] and key[1] not in ("*", "#") and is_statement(key[2], self.known):
             words = key[2]
         return self.chain(words, line, follows)
@@ -170,13 +170,13 @@ class _Reader:
         """The exit of the step above that a line names: what fills it, what stands behind, its name, and whether quoted words there
         are an answer. A key below an exit that waits makes the menu."""
         node = owner.node
-        if node is None and owner.put is not None and _KEY.match(words):
+        if node is None and owner.put is not None and KEY.match(words):
             node = Node(owner.at, "menu", {"prompt": {"say": ""}, "tries": 2, "wait": None}, owner.name or None)
             self._keep(node, owner.put)
             owner.node, owner.put = node, None
         if node is None:
             return None
-        if node.kind == "menu" and (match := _KEY.match(words)):
+        if node.kind == "menu" and (match := KEY.match(words)):
             return self.branch(node, _KEYS.get(match[1].casefold(), match[1]), match[2], at)
         if node.kind == "junction" and (
             way := self.condition(words, node, at) or self.condition(f"{words}:", node, at)

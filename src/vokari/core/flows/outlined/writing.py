@@ -28,7 +28,6 @@ from ..model.steps import (
 from ..model.values import END, NumberDestination, PersonDestination, SipDestination, TeamDestination
 from ..shown.outline import Row, outline
 from ..wording.written import words_of
-from .building import FOLLOWS
 from .known import Known
 from .reading import EXIT_WORDS, is_head
 from .statements import STRATEGY_WORDS, is_statement, usual_name
@@ -40,12 +39,15 @@ KINDS_IN_TEXT = (Announcement, Menu, Junction, Ring, HoldLine, Voicemail, Label,
 
 @dataclass(frozen=True, slots=True)
 class Written:
-    """One line: its words with their indent, the step that stands there (None for an exit that leads elsewhere), and what is missing
-    in one that was not understood."""
+    """One line: its words with their indent, the step that stands there (None for an exit that leads elsewhere), what is missing in
+    one that was not understood, the exit that leads there with its step, and whether it goes on from a line above it at its depth that
+    begins with the name of an exit."""
 
     text: str
     step: str | None = None
     missing: str = ""
+    way: tuple[str, str] = ("", "")
+    goes_on: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,7 +60,7 @@ class _Entry:
     said: str
     step: str | None = None
     steps: list[str] = field(default_factory=list)
-    way: str = ""
+    way: tuple[str, str] = ("", "")
     rings: bool = False
 
 
@@ -111,10 +113,13 @@ class _Writer:
         for one in self.document.unread:
             unread.setdefault(one.after if one.after in self.document.by_id else None, []).append(one)
         yield from self._unread(unread, None, 0)
+        named: dict[int, bool] = {}
         for entry in _with_else(list(self._entries())):
-            yield Written(
-                f"{INDENT * entry.depth}{entry.head}{entry.said}".rstrip(" :" if not entry.said else " "), entry.step
-            )
+            text = f"{INDENT * entry.depth}{entry.head}{entry.said}".rstrip(" :" if not entry.said else " ")
+            goes_on = not entry.head and named.get(entry.depth, False)
+            named = {depth: one for depth, one in named.items() if depth < entry.depth}
+            named[entry.depth] = bool(entry.head) or goes_on
+            yield Written(text, entry.step, way=entry.way, goes_on=goes_on)
             for step in entry.steps:
                 yield from self._unread(unread, step, entry.depth)
 
@@ -143,7 +148,7 @@ class _Writer:
                 if self._sorts_silently(row, section=section):
                     self.silent.add(row.step.id)
                     if head:
-                        yield _Entry(depth, head, "", row.step.id, [row.step.id])
+                        yield _Entry(depth, head, "", row.step.id, [row.step.id], _way(row))
                         self.silent.discard(row.step.id)
                     continue
                 said = (
@@ -157,11 +162,12 @@ class _Writer:
                     said,
                     row.step.id,
                     [row.step.id],
-                    row.exit.id if row.exit else "",
+                    _way(row),
                     isinstance(row.step, Ring),
                 )
             elif row.parent is not None and row.exit is not None and self._is_said(row.parent, row.exit):
-                yield _Entry(depth, self._exit_head(row.parent, row.exit), self._where(row.parent, row.exit))
+                head, where = self._exit_head(row.parent, row.exit), self._where(row.parent, row.exit)
+                yield _Entry(depth, head, where, way=_way(row))
 
     def _sorts_silently(self, row: Row, *, section: bool) -> bool:
         """Whether a junction needs no line of its own: it has no name, and nothing leads to it by one."""
@@ -199,8 +205,8 @@ class _Writer:
             settings = ["not spoken"] if branch.elsewhere else []
             source = self.known.sources.get(branch.source or "")
             settings += [f"credits {source}"] if source else []
-            name = branch.name + (f" ({', '.join(settings)})" if settings else "")
-            return f"{branch.keys} {name}: " if name.strip() else f"{branch.keys} "
+            name = " ".join([branch.name, *([f"({', '.join(settings)})"] if settings else [])]).strip()
+            return f"{branch.keys} {name}: " if name else f"{branch.keys} "
         if isinstance(parent, Junction) and (
             sorting := next((one for one in parent.branches if one.id == way.id), None)
         ):
@@ -224,20 +230,13 @@ class _Writer:
 
     def _is_said(self, parent: AnyStep, way: Exit) -> bool:
         """Whether an exit that leads to no step of its own has to be told."""
-        if isinstance(parent, BackTo) or self._follows(parent, way):
+        if isinstance(parent, BackTo) or self.document.follows(parent, way):
             return False
         if isinstance(parent, Announcement) and way.target == END:
             return False
         field = type(parent).model_fields.get(way.id)
         usual = END if isinstance(parent, Voicemail) else field.default if field else None
         return field is None or way.target != usual
-
-    def _follows(self, parent: AnyStep, way: Exit) -> bool:
-        return (
-            self.document.everyone_else is not None
-            and way.target == self.document.everyone_else
-            and way.id in FOLLOWS.get(parent.kind, ())
-        )
 
     def _where(self, parent: AnyStep, way: Exit) -> str:
         if way.hear_again:
@@ -327,7 +326,9 @@ class _Writer:
                 return ", ".join([f"hold for {self.known.teams.get(step.team, step.team_name)}", *settings])
             case Voicemail():
                 box = self.known.mailboxes.get(step.mailbox or "", "")
-                return f"voicemail {box}{f', {quoted(step.greeting.say)}' if step.greeting.say and not is_shipped(step.greeting.say) else ''}".rstrip()
+                own = bool(step.greeting.say) and not is_shipped(step.greeting.say)
+                parts = [*([box] if box else []), *([quoted(step.greeting.say)] if own else [])]
+                return f"voicemail {', '.join(parts)}".rstrip()
             case Label():
                 return f"label {', '.join(step.labels)}"
             case Notify():
@@ -371,6 +372,10 @@ class _Writer:
         return str(getattr(one, "name", ""))
 
 
+def _way(row: Row) -> tuple[str, str]:
+    return (row.parent.id, row.exit.id) if row.parent is not None and row.exit is not None else ("", "")
+
+
 def quoted(words: str) -> str:
     """Words in quotes as they are read back."""
     return '"' + re.sub(r'(["\\])', r"\\\1", words).replace("\n", "\\n") + '"'
@@ -397,7 +402,7 @@ def _with_else(entries: list["_Entry"]) -> Iterator["_Entry"]:
         below = (
             two is not None
             and two.depth == one.depth + 1
-            and two.way == "no_answer"
+            and two.way[1] == "no_answer"
             and two.head
             and _can_follow(two.said)
         )

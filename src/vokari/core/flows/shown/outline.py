@@ -13,7 +13,8 @@ class Row(NamedTuple):
     """One row: a step, or an exit that leads on to a step shown elsewhere, to an end, or nowhere.
 
     `number` is the step's number in the outline (0 for a row that shows no step), `depth` the indent, `exit` the
-    way out of `parent` by which this row is reached (None at the trunk), `leads_to` the step an exit row names.
+    way out of `parent` by which this row is reached (None at the trunk), `leads_to` the step an exit row names, `follows` says that
+    the exit leads where everyone else goes because it was not given its own.
     """
 
     depth: int
@@ -23,6 +24,7 @@ class Row(NamedTuple):
     exit: Exit | None = None
     leads_to: AnyStep | None = None
     unreached: bool = False
+    follows: bool = False
 
 
 @once
@@ -107,10 +109,10 @@ class _Writer:
     def exit_row(self, step: AnyStep, way: Exit, depth: int) -> Row | tuple[str, int, AnyStep | None, Exit | None]:
         target = self.steps.get(str(way.target)) if not way.hear_again else None
         if target is None or target.id in self.placed:
-            return Row(depth, 0, None, step, way, target)
+            return Row(depth, 0, None, step, way, target, follows=self.document.follows(step, way))
         if not self.led_by[target.id] or target.id == self.document.start:
             if target.id not in self.shared:
                 self.shared.append(target.id)
-            return Row(depth, 0, None, step, way, target)
+            return Row(depth, 0, None, step, way, target, follows=self.document.follows(step, way))
         self.placed.add(target.id)
         return (target.id, depth, step, way)

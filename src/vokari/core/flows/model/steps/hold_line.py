@@ -25,6 +25,7 @@ class HoldLine(StepBase):
     )  # fmt: skip
     onward = "waited"
     silent = ("waited", "full", "nobody")
+    follows = ("waited", "full", "nobody")
 
     kind: Literal["hold_line"] = "hold_line"
     team: str = ""

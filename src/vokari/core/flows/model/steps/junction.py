@@ -52,6 +52,8 @@ class Junction(StepBase):
         sorted_out = (exit_of(branch.id, branch.name, branch.to) for branch in self.branches)
         return (*sorted_out, exit_of("otherwise", self.otherwise_name or "otherwise", self.otherwise))
 
+    follows = ("otherwise",)
+
     def is_silent(self, way: Exit) -> bool:
         return True
 

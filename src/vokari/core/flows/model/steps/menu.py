@@ -43,6 +43,7 @@ class Menu(StepBase):
     ways = (("nothing", "nothing pressed"), ("wrong", "wrong key"))
     onward = "nothing"
     silent = ("nothing",)
+    follows = ("nothing", "wrong")
 
     kind: Literal["menu"] = "menu"
     prompt: Prompt = Prompt()

@@ -51,6 +51,7 @@ class Ring(StepBase):
     )  # fmt: skip
     onward = "no_answer"
     silent = ("no_answer", "busy", "unreachable", "nobody")
+    follows = ("no_answer",)
 
     kind: Literal["ring"] = "ring"
     to: tuple[Destination, ...] = Field(default=(), max_length=20)
