@@ -188,6 +188,7 @@ def forms(ids: Ids) -> dict[str, dict[str, Any]]:
         "/clients/{client_id}/flows/{flow_id}/duplicate": {},
         "/clients/{client_id}/flows/{flow_id}/text": {"text": 'say "Hello"', "path": f"{client}/flows/{some['spare']}/text"},
         "/clients/{client_id}/flows/{flow_id}/text/lines": {"text": 'say "Hello"', "path": f"{client}/flows/{some['spare']}/text/lines"},
+        "/clients/{client_id}/flows/{flow_id}/text/match": {"kind-0": "person", "name-0": "Nobody", "path": f"{client}/flows/{some['spare']}/text/match"},
         "/clients/{client_id}/flows/{flow_id}/removal": {"path": f"{client}/flows/{some['spare']}/removal"},
         "/clients/{client_id}/flows/{flow_id}/undo": {},
         "/clients/{client_id}/flows/{flow_id}/redo": {},

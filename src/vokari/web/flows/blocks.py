@@ -8,9 +8,10 @@ from fastapi.responses import Response
 from ...core.flows.outlined.blocks import Move
 from ...work.flows import blocks, drafts
 from ...work.flows.drafts import Conflict
+from ...work.flows.texts import Text
 from ...work.house.problems import Problem
 from ..doors import Form, Id, Posted, house_of
-from ..pages import by_field
+from ..pages import by_field, go
 from . import sheet
 
 router = APIRouter()
@@ -59,6 +60,8 @@ def _answer(request: Request, posted: Posted, client_id: int, flow_id: int, resu
         draft, row = result
         opened = row if posted.text("open") else ""
         return sheet.show(request, posted.signed, draft, opened, at_row=row)
+    if isinstance(result, Text):
+        return go(request, f"/clients/{client_id}/flows/{flow_id}/text#strangers")
     draft = drafts.opened(house_of(request), posted.actor, client_id, flow_id)
     row = posted.text("row")
     opened = row if posted.text("open") else ""

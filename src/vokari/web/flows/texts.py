@@ -6,10 +6,13 @@ from typing import Any
 from fastapi import APIRouter, Request
 from fastapi.responses import JSONResponse, Response
 
+from ...core.flows.drafting import typed_conditions
 from ...core.flows.shown import drawing, outline
-from ...work.flows import texts
+from ...work.flows import matching, texts
 from ...work.flows.drafts import Conflict
+from ...work.flows.matching import Match
 from ...work.flows.texts import Text
+from ...work.house.problems import Problem
 from ..doors import Form, Id, Signed, house_of
 from ..pages import Pages, by_field
 
@@ -58,7 +61,21 @@ def _side(found: Text) -> dict[str, Any]:
         "found": found, "draft": found.draft, "document": document, "rows": rows, "drawing": drawing.draw(document),
         "places": {one.step.id: one.number for one in rows if one.step},
         "line_of": {step: at for at, step in sorted(found.lines.items(), reverse=True)},
-        "unread_at": sorted(found.missing.items()),
+        "unread_at": sorted(found.missing.items()), "wrong_names": {}, "typed_names": {},
+        "counterparts": _counterparts(found),
+    }  # fmt: skip
+
+
+def _counterparts(found: Text) -> dict[str, list[tuple[str, list[str]]]]:
+    """What a name can stand for here, by kind of name: groups with their names."""
+    draft = found.draft
+    people, teams = [one.name for one in draft.people.values()], [one.name for one in draft.teams.values()]
+    boxes, sources = [one.name for one in draft.mailboxes], [one.name for one in draft.sources]
+    periods = [*typed_conditions.offered(draft.names)]
+    steps = [step.name for step in draft.document.steps if step.name]
+    return {
+        "person": [("People", people), ("Teams", teams), ("Mailboxes", boxes), ("Steps", steps)], "team": [("Teams", teams)],
+        "mailbox": [("Mailboxes", boxes)], "source": [("Lead sources", sources)], "period": [("Hours", periods)],
     }  # fmt: skip
 
 
@@ -87,6 +104,37 @@ def keep(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response
     if isinstance(kept, Conflict):
         return _show(request, posted.signed, found, 409, typed=text, conflict=kept)
     return _show(request, posted.signed, found, 422, typed=text, errors=by_field(kept))
+
+
+@router.post("/clients/{client_id}/flows/{flow_id}/text/match")
+def match_names(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response:
+    """Matches names that nothing of the client has to what is there, or makes them, all in one step."""
+    house = house_of(request)
+    found = texts.opened(house, posted.actor, client_id, flow_id)
+    strangers = {f"{one.kind}:{one.name}": one for one in found.strangers}
+    matches = []
+    for n in range(len(strangers)):
+        one = strangers.get(f"{posted.text(f'kind-{n}')}:{posted.text(f'name-{n}')}")
+        if one is not None:
+            matches.append(Match(one, posted.text(f"to-{n}"), posted.text(f"made-{n}")))
+    kept = matching.match(house, posted.actor, client_id, flow_id, matches)
+    if isinstance(kept, Text):
+        return _show(request, posted.signed, kept, saved=True)
+    found = texts.opened(house, posted.actor, client_id, flow_id)
+    if isinstance(kept, Conflict):
+        return _show(request, posted.signed, found, 409, conflict=kept)
+    typed = {one.stranger.name: one.made_with for one in matches}
+    wrong = {matches[int(one.field)].stranger.name: one.sentence for one in kept if one.field.isdecimal()}
+    said = "" if wrong else kept[0].sentence
+    return _show(
+        request,
+        posted.signed,
+        found,
+        422,
+        errors=by_field([Problem("text", said)] if said else []),
+        wrong_names=wrong,
+        typed_names=typed,
+    )
 
 
 @router.post("/clients/{client_id}/flows/{flow_id}/text/lines")

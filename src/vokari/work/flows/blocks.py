@@ -19,8 +19,9 @@ from .texts import Text
 
 Row = tuple[str, str]
 """A row of the sheet: the id of its step and "", or for an exit that leads elsewhere that of its step and of the exit."""
-Result = tuple[OpenDraft, str] | Conflict | Problems
-"""The draft and the step whose row it is about now; or what is in the way."""
+Result = tuple[OpenDraft, str] | Text | Conflict | Problems
+"""The draft and the step whose row it is about now; the text where pasted lines have names that nothing of the client has; or what is
+in the way."""
 WORDS: dict[Move, str] = {
     "up": "moved a row up", "down": "moved a row down", "deeper": "put a row under the one before",
     "less_deep": "put a row beside the one above", "double": "duplicated a row",
@@ -89,11 +90,14 @@ def _put(
         after = put(Outline([one.text for one in lines], goes_on), places)
     except Stuck as stuck:
         return [Problem("", str(stuck))]
-    if wrong := _not_understood(draft, known, lines, after):
+    wrong, strangers = _not_understood(draft, known, lines, after)
+    if wrong and not strangers:
         return [Problem("", f"It cannot stand there. {wrong}")]
     was, text = "\n".join(one.text for one in lines), "\n".join(after.lines)
     kept = texts.type_in(house, actor, client_id, flow_id, text, draft.flow.revision, was, words=words)
-    return (kept.draft, kept.lines.get(after.at, "")) if isinstance(kept, Text) else kept
+    if not isinstance(kept, Text):
+        return kept
+    return kept if strangers else (kept.draft, kept.lines.get(after.at, ""))
 
 
 def _at(lines: list[Written], row: Row) -> int | None:
@@ -103,8 +107,10 @@ def _at(lines: list[Written], row: Row) -> int | None:
     return next((n for n, one in enumerate(lines) if one.way == (step, way)), None)
 
 
-def _not_understood(draft: OpenDraft, known: Known, lines: list[Written], after: Put) -> str:
-    """What is missing in the first line that is not understood any more; empty where each is that was."""
+def _not_understood(draft: OpenDraft, known: Known, lines: list[Written], after: Put) -> tuple[str, bool]:
+    """What is missing in the first line that is not understood any more, empty where each is that was; and whether that is for names
+    that nothing of the client has."""
     built = build(read("\n".join(after.lines), known), draft.document, new_key, [one.key for one in draft.mailboxes])
     waiting = {one.text.strip() for one in lines if one.missing}
-    return next((words for n, words in sorted(built.missing.items()) if after.lines[n].strip() not in waiting), "")
+    new = [words for n, words in sorted(built.missing.items()) if after.lines[n].strip() not in waiting]
+    return (new[0] if new else ""), bool(new and built.strangers)

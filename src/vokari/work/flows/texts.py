@@ -9,7 +9,7 @@ from ...core.flows.model.steps import AnyStep
 from ...core.flows.outlined.building import Built, build
 from ...core.flows.outlined.known import Known
 from ...core.flows.outlined.merging import merged
-from ...core.flows.outlined.nodes import NEW, NEW_HOURS, NEW_PERIOD, Node, Read
+from ...core.flows.outlined.nodes import NEW, NEW_HOURS, NEW_PERIOD, Node, Read, Stranger
 from ...core.flows.outlined.reading import read
 from ...core.flows.outlined.writing import cannot, write
 from ...core.hours.typed import write_week
@@ -37,7 +37,7 @@ class Text:
 
     `lines` are the steps by line, `missing` what is missing in lines that were not understood, `cannot` steps that text cannot tell of,
     `made` who and what was made of the lines, in words. `kept` is False where a text was only read, `theirs` True where somebody
-    else's changes were laid under it.
+    else's changes were laid under it. `strangers` are names in those lines that nothing of the client has.
     """
 
     draft: OpenDraft
@@ -48,6 +48,7 @@ class Text:
     made: tuple[str, ...] = ()
     kept: bool = True
     theirs: bool = False
+    strangers: tuple[Stranger, ...] = ()
 
 
 def opened(house: House, actor: Actor, client_id: int, flow_id: int) -> Text:
@@ -107,8 +108,8 @@ def type_in(
         if isinstance(kept, OpenDraft):
             after = _written(house, actor, kept)
             if theirs:
-                return Text(after.draft, after.text, after.cannot, after.lines, after.missing, made, theirs=True)
-            return Text(after.draft, after.text, after.cannot, built.lines, built.missing, made)
+                return replace(after, made=made, theirs=True)
+            return replace(after, lines=built.lines, missing=built.missing, made=made, strangers=built.strangers)
         if isinstance(kept, list):
             return kept
         result = kept
@@ -147,10 +148,12 @@ def _rewrite(document: FlowDocument, words: str = "") -> edits.Rewrite:
 def _written(house: House, actor: Actor, draft: OpenDraft) -> Text:
     known = known_of(house, actor, draft)
     lines = write(draft.document, known)
+    text = "\n".join(line.text for line in lines)
     return Text(
-        draft, "\n".join(line.text for line in lines), cannot(draft.document, known),
+        draft, text, cannot(draft.document, known),
         {at: line.step for at, line in enumerate(lines) if line.step},
         {at: line.missing for at, line in enumerate(lines) if line.missing},
+        strangers=_build(read(text, known), draft).strangers if draft.document.unread else (),
     )  # fmt: skip
 
 
@@ -186,8 +189,7 @@ def _made(house: House, actor: Actor, client_id: int, draft: OpenDraft, found: R
         if not isinstance(made, MailboxView):
             return [Problem("text", f"{box.name}: {made[0].sentence}")]
         keys[f"{NEW}{box.name}".casefold()] = made.key
-        told = f", which tells {', '.join(box.tell)}" if box.tell else ", which tells nobody yet"
-        words.append(f"{box.name} is a mailbox now{told}.")
+        words.append(f"{box.name} is a mailbox now, which tells {', '.join(box.tell)}.")
     if found.hours is not None:
         hours = sets.create(house, actor, client_id, "Opening times", "client", week=found.hours.week)
         if not isinstance(hours, HoursSetView):

@@ -16,7 +16,7 @@ from ..model.values import END
 from ..shown.outline import outline
 from ..wording.written import in_step
 from .known import offered
-from .nodes import AGAIN, END_, Goto, Led, Node, Read, Unread, Way
+from .nodes import AGAIN, END_, Goto, Led, Node, Read, Stranger, Unread, Way
 from .reading import EXIT_WORDS
 from .statements import usual_name
 
@@ -25,11 +25,13 @@ _STEP: TypeAdapter[AnyStep] = TypeAdapter(Step)
 
 @dataclass(frozen=True, slots=True)
 class Built:
-    """The flow that a text makes, by line the step that stands there, and what is missing in lines that were not understood."""
+    """The flow that a text makes, by line the step that stands there, what is missing in lines that were not understood, and the names
+    in them that nothing here has."""
 
     document: FlowDocument
     lines: dict[int, str] = field(default_factory=dict)
     missing: dict[int, str] = field(default_factory=dict)
+    strangers: tuple[Stranger, ...] = ()
 
 
 def build(read: Read, old: FlowDocument, new_id: Callable[[str], str], mailboxes: Sequence[str] = ()) -> Built:
@@ -70,7 +72,15 @@ class _Builder:
         document.check()
         document = in_step(self.old, document)
         missing = {one.at: one.sentence for one in self.unread}
-        return Built(document, {node.at: node.id for node in reversed(self.nodes)}, missing)
+        strangers = self._strangers(by_name)
+        return Built(document, {node.at: node.id for node in reversed(self.nodes)}, missing, strangers)
+
+    def _strangers(self, by_name: dict[str, list[str]]) -> tuple[Stranger, ...]:
+        """The names that nothing here has, in the order of the text."""
+        named = (*self.read.strangers, *(one.stranger for one in self.unread if one.stranger))
+        found = dict.fromkeys(one for one in named if one.kind != "person" or one.name.casefold() not in by_name)
+        places = {one: next((at for at, line in self.read.lines.items() if one.name in line.words), 0) for one in found}
+        return tuple(sorted(found, key=lambda one: places[one]))
 
     # the nodes in the order of the text
 
@@ -154,7 +164,7 @@ class _Builder:
         """The step that a flow begins with, or that takes everyone else."""
         if isinstance(led, Goto) and (sentence := self._missing(led, by_name)):
             line = self.read.lines[led.at]
-            self.unread.append(Unread(led.at, line.depth, line.words, sentence))
+            self.unread.append(Unread(led.at, line.depth, line.words, sentence, _stranger(led)))
         return self._target(led, by_name)
 
     def _target(self, led: Led, by_name: dict[str, list[str]], node: Node | None = None) -> str | None:
@@ -185,7 +195,8 @@ class _Builder:
             words = next((words for words, one in EXIT_WORDS.get(node.kind, {}).items() if one == field_), "")
             own = led.at != node.at
             text = line.words if own else f"{words}: {led.name}" if words else f"to {led.name}"
-            unread = Unread(led.at, line.depth if own or not words else line.depth + 1, text, sentence)
+            depth = line.depth if own or not words else line.depth + 1
+            unread = Unread(led.at, depth, text, sentence, _stranger(led))
             if unread not in self.unread:
                 self.unread.append(unread)
             return None
@@ -248,7 +259,7 @@ class _Builder:
         to be understood."""
         if isinstance(way.led, Goto) and (sentence := self._missing(way.led, by_name)):
             line = self.read.lines[way.at]
-            self.unread.append(Unread(way.at, line.depth, line.words, sentence))
+            self.unread.append(Unread(way.at, line.depth, line.words, sentence, _stranger(way.led)))
             return None
         old = _branch_of(was, way, taken) if was is not None else None
         raw = old.model_dump(mode="json") if old is not None else {"id": self.new_id("b")}
@@ -277,6 +288,11 @@ def _branch_of(step: AnyStep, way: Way, taken: Set[str] = frozenset()) -> Any:
         return next((one for one in branches if getattr(one, "keys", None) == way.fill["keys"]), None)
     alike = (one for one in branches if hasattr(one, "when") and one.when.model_dump(mode="json") == way.fill["when"])
     return next(alike, None)
+
+
+def _stranger(led: Goto) -> Stranger | None:
+    """Who a line may mean that leads to a name no step has."""
+    return Stranger("person", led.name[:60]) if led.name and not led.which else None
 
 
 def _same_name(node: Node, step: AnyStep) -> bool:

@@ -59,13 +59,22 @@ Led = Node | Goto | Fixed
 
 
 @dataclass(frozen=True, slots=True)
+class Stranger:
+    """A name in a line that nothing here has: of a person or team who is rung, a mailbox, a team, a lead source, or a period of hours."""
+
+    kind: Literal["person", "mailbox", "team", "source", "period"]
+    name: str
+
+
+@dataclass(frozen=True, slots=True)
 class Unread:
-    """A line that was not understood: where it stands, its words, and what is missing."""
+    """A line that was not understood: where it stands, its words, what is missing, and the name in it that nothing here has."""
 
     at: int
     depth: int
     words: str
     sentence: str
+    stranger: Stranger | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,8 +105,8 @@ class NewHours:
 
 @dataclass
 class Read:
-    """All that a text says: the first step, sections by name, who takes everyone else, what is to be made, and what was not
-    understood. New people and mailboxes have their names as keys, behind NEW."""
+    """All that a text says: the first step, sections by name, who takes everyone else, what is to be made, what was not
+    understood, and names in that which nothing here has or which may be steps. New people and mailboxes have their names as keys, behind NEW."""
 
     start: Led = OPEN
     sections: list[Node] = field(default_factory=list)
@@ -107,6 +116,7 @@ class Read:
     mailboxes: list[NewMailbox] = field(default_factory=list)
     hours: NewHours | None = None
     unread: list[Unread] = field(default_factory=list)
+    strangers: list[Stranger] = field(default_factory=list)
     lines: dict[int, Line] = field(default_factory=dict)
 
 

@@ -5,7 +5,7 @@ it at its depth, or from the step above it. What is not understood is kept as an
 """
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -16,7 +16,7 @@ from ..model.condition import CLOSED, Condition
 from ..model.steps import KINDS
 from .known import Known
 from .lines import Line, lines
-from .nodes import AGAIN, NEW_HOURS, NEW_PERIOD, OPEN, Led, NewHours, Node, Read, Unread, Way
+from .nodes import AGAIN, NEW_HOURS, NEW_PERIOD, OPEN, Goto, Led, NewHours, Node, Read, Stranger, Unread, Way
 from .statements import Statements, Wrong, is_statement, parts_of, unquoted
 
 KEY = re.compile(r"^(?:(?:key|press)\s+)?([0-9]{1,6}|[*#]|star|pound|hash)(?:\s*[.):]|(?=\s)|$)\s*(.*)$", re.I)
@@ -106,11 +106,30 @@ class _Reader:
                 names = {NEW_HOURS: HoursNames("Opening times", {NEW_PERIOD: "Open"})}
                 self.known = self.says.known = replace(self.known, hours=names)
         for line in text:
+            self.says.tells(line.words)
+        for line in text:
             try:
                 self.line(line)
             except Wrong as wrong:
-                self.found.unread.append(Unread(line.at, line.depth, line.words, str(wrong)))
+                self.found.unread.append(Unread(line.at, line.depth, line.words, str(wrong), wrong.stranger))
+                self.found.strangers += self.strangers(line.words)
         return self.found
+
+    def strangers(self, words: str) -> Iterator[Stranger]:
+        """All names in a line that was not understood which nothing here has; the steps that it may lead to are among them."""
+        key = KEY.match(words)
+        name, said = self._branch_name(key[2]) if key else ("", words)
+        if not key and is_head(words) and ":" in words:
+            said = words.partition(":")[2].strip()
+        for _, text in parts_of(said) if said else ():
+            try:
+                led = Statements(self.known, Read()).statement(text, 0)
+            except Wrong as wrong:
+                if wrong.stranger is not None:
+                    yield wrong.stranger
+                continue
+            if isinstance(led, Goto) and led.name and not led.which and led.name != name:
+                yield Stranger("person", led.name[:60])
 
     def line(self, line: Line) -> None:
         while self.places and self.places[-1].depth > line.depth:
@@ -257,7 +276,7 @@ class _Reader:
             elif credited := re.fullmatch(r"credits (.+)", one, re.I):
                 keys = [key for key, known in self.known.sources.items() if known.casefold() == credited[1].casefold()]
                 if not keys:
-                    raise Wrong(f"This client has no lead source “{credited[1]}”.")
+                    raise Wrong(f"This client has no lead source “{credited[1]}”.", Stranger("source", credited[1]))
                 fill["source"] = keys[0]
             else:
                 return fill, name
@@ -343,6 +362,13 @@ class _Reader:
                 return put
             if owner.node is not None and owner.node.kind == "menu":
                 raise Wrong("Begin with the key, as in “4 boat lifts: Yard office”; or with silent, wrong or else.")
+            if (
+                owner.node is not None
+                and owner.node.kind == "junction"
+                and (named := re.match(r'([^:"]{1,60}):(?:\s|$)', line.words))
+            ):
+                sentence = f"“{named[1]}” is no period of this client’s hours, nor closed, exception, a time or a date."
+                raise Wrong(sentence, Stranger("period", named[1].strip()))
             if owner.node is not None:
                 return self._onward(owner.node)
             raise Wrong("The line above leads on already: indent this one less.")

@@ -7,7 +7,7 @@ from typing import Any
 from ...numbers import numbering
 from ..model.step import first_words
 from .known import Known
-from .nodes import AGAIN, END_, NEW, OPEN, Goto, Led, NewMailbox, NewPerson, Node, Read
+from .nodes import AGAIN, END_, NEW, OPEN, Goto, Led, NewMailbox, NewPerson, Node, Read, Stranger
 
 QUOTED = re.compile(r'^(?:"((?:[^"\\]|\\.)*)"?|[“„«]([^”“»]*)[”“»]?)\s*,?\s*(.*)$', re.S)
 _PHONE = re.compile(r"(\+?\(?\d[\d\s().-]{5,}\d(?:\s*(?:;|,|x|ext|#)\s*(?:ext)?\.?=?\s*\d+)?)\s*$")
@@ -26,11 +26,18 @@ _VERBS = ("say", "says", "ask", "asks", "menu", "ring", "rings", "call", "hold",
           "look", "notify", "back", "bye", "hang", "type", "sort", "sorts")  # fmt: skip
 
 
+_TELLS = re.compile(
+    r"\b(?:voicemail|message)\s+([^,\"“„«]+?)\s*,?\s*(?:[\"“„«].*?[\"”»],?\s*)?\b(?:tell|told to|tells)\s+\S+@", re.I
+)
 _RING = {"strategy": "in_order", "rounds": 1, "accept": None, "limit": None}
 
 
 class Wrong(ValueError):
-    """What is missing in a line, as a sentence."""
+    """What is missing in a line, as a sentence; and the name in it that nothing here has."""
+
+    def __init__(self, sentence: str, stranger: Stranger | None = None) -> None:
+        super().__init__(sentence)
+        self.stranger = stranger
 
 
 def unquoted(text: str) -> tuple[str, str] | None:
@@ -81,6 +88,11 @@ class Statements:
 
     def __init__(self, known: Known, read: Read) -> None:
         self.known, self.read = known, read
+        self.told: set[str] = set()
+
+    def tells(self, words: str) -> None:
+        """Notes the mailboxes for which a line, read later, says who is told."""
+        self.told |= {match[1].casefold() for match in _TELLS.finditer(words)}
 
     def statement(self, text: str, at: int, *, leaf: bool = False) -> Led:
         """What a statement says. Raises Wrong."""
@@ -183,8 +195,12 @@ class Statements:
         if found is not None and found.name.casefold() == called.casefold():
             fill["mailbox"] = found.key
         else:
-            if not told and (near := self.known.near(called, "mailbox")):
-                raise Wrong(f"There is no mailbox “{called}”.{near}")
+            if not told and called.casefold() not in self.told:
+                near = (
+                    self.known.near(called, "mailbox")
+                    or f" Write who is told: voicemail {called}, tell desk@example.com."
+                )
+                raise Wrong(f"There is no mailbox “{called}”.{near}", Stranger("mailbox", called))
             fill["mailbox"] = NEW + called
             self._make(NewMailbox(called, told, at))
         return Node(at, "voicemail", fill, name, usual=called)
@@ -227,7 +243,11 @@ class Statements:
         rest, name = _named(re.sub(r"^(?:for|line for|line)\s+", "", rest, flags=re.I))
         found = self.known.begins(rest, "team")
         if found is None:
-            raise Wrong(f"A hold line is for a team: hold Service desk.{self.known.near(rest.split(',')[0], 'team')}")
+            name = rest.split(",")[0].strip()
+            near = self.known.near(name, "team")
+            raise Wrong(
+                f"A hold line is for a team: hold Service desk.{near}", Stranger("team", name) if name else None
+            )
         fill: dict[str, Any] = {"team": found.key, "longest_wait": 300, "leave_key": None}
         for one in _settings(rest[len(found.name) :]):
             if match := re.fullmatch(r"at most (\d{1,3}) min", one):
@@ -298,7 +318,8 @@ class Statements:
             if made is not None:
                 return {"kind": "person", "person": NEW + made.name, **place}
             near = self.known.near(name, "team", "person")
-            raise Wrong(f"Nobody here is called “{name[:60]}”: write a phone behind the name.{near}")
+            sentence = f"Nobody here is called “{name[:60]}”: write a phone behind the name.{near}"
+            raise Wrong(sentence, Stranger("person", name[:60]))
         phone = self._phone(match[1])
         if not name:
             return {"kind": "number", "number": phone, "name": "", **place}
@@ -336,6 +357,7 @@ class Statements:
         if (
             (found is not None and found.kind != "mailbox")
             or _PHONE.search(_SECONDS.sub("", plain))
+            or _SECONDS.search(plain)
             or self._made(plain)
         ):
             return self._ring(plain, at, name)

@@ -12,6 +12,8 @@ export function words(form) {
 export async function post(url, body, last = false) {
   const token = JSON.parse(document.body.getAttribute("hx-headers"))["X-Form-Token"];
   const answer = await fetch(url, { method: "POST", body, keepalive: last, headers: { "X-Form-Token": token, "HX-Request": "true" } });
+  const on = answer.headers.get("HX-Redirect");
+  if (on) { location.assign(on); return new Promise(() => {}); }
   const found = new DOMParser().parseFromString(await answer.text(), "text/html").getElementById("desk");
   if (!found) throw new Error(`No sheet came back: ${answer.status}`);
   return found;
