@@ -12,6 +12,7 @@ from selenium.common.exceptions import ElementClickInterceptedException, StaleEl
 from selenium.webdriver.chrome.options import Options
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import WebDriverWait
 
@@ -56,6 +57,13 @@ class Page:
     def type(self, selector: str, text: str) -> None:
         field = self.find(selector)
         field.clear()
+        field.send_keys(text)
+
+    def retype(self, selector: str, text: str) -> None:
+        """Types over what stands in a field, without leaving it."""
+        self.click(selector)
+        field = self.driver.switch_to.active_element
+        field.send_keys(Keys.CONTROL, "a")
         field.send_keys(text)
 
     def choose(self, selector: str, words: str) -> None:

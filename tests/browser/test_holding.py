@@ -26,10 +26,10 @@ def test_a_hold_line_fills_and_drains_live(page: Page, stack: Stack, town: World
     page.press("Add")
     page.see("holds callers for nobody yet")
     page.choose("[name=team]", "Front counter")
-    page.type("[name=longest_wait]", "120")
+    page.retype("[name=longest_wait]", "120")
     for name in ("waited", "full", "nobody"):
         page.choose(f"#to-{name}", "Voicemail")
-    page.press("Save")
+    page.press("Done", ".row-form")
     page.see("holds callers for Front counter, at most 2 min")
     page.press("Put live")
     page.see("Version 1 is live")

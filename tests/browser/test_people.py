@@ -38,7 +38,7 @@ def test_a_team_is_built_and_a_person_swapped_everywhere(page: Page, town: World
     page.open(f"/clients/{town.client.id}/flows/{flow.id}?row=r")
     page.see("rings Yard")
     page.choose("[name=callee]", "Ada")
-    page.press("Save")
+    page.press("Done", ".row-form")
     page.see("rings Yard and Ada")
     page.open(here)
     ada = next(

@@ -52,6 +52,7 @@ def context(draft: OpenDraft, row: str = "", exit_id: str = "", **more: Any) -> 
         "at_row": "",
         "open_step": step,
         "hanging": edits.hanging(draft.document, row) if step else [],
+        "behind_branch": bool(step) and edits.branch_to(draft.document, row) is not None,
         "values": step.model_dump(mode="json") if step else {},
         "conflict": None,
         "beside_theirs": None,

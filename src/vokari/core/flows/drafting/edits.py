@@ -8,7 +8,7 @@ from pydantic import Field, TypeAdapter, ValidationError
 
 from ...value import Value
 from ..model.document import MOST_STEPS, FlowDocument, Mark, UnreadLine
-from ..model.steps import KINDS, AnyStep, Step, Voicemail
+from ..model.steps import KINDS, AnyStep, Junction, Menu, Step, Voicemail
 from ..model.values import END, SAME, Language, StepId, Target
 from ..model.walks import reached
 from ..wording.written import in_step
@@ -43,7 +43,7 @@ class SetStep(Value):
 
 class RemoveStep(Value):
     """Removes a step; exits that led to it lead on to what plainly followed it, else nowhere. `along` takes those steps with
-    it that nothing else leads to."""
+    it that nothing else leads to, and the key or condition that led only there."""
 
     do: Literal["remove_step"] = "remove_step"
     id: StepId
@@ -269,16 +269,34 @@ def _remove(document: FlowDocument, edit: RemoveStep) -> Result:
     return document.model_copy(update=update), f"removed {old.title} “{old.called}”"
 
 
+def branch_to(document: FlowDocument, step_id: str) -> tuple[AnyStep, str] | None:
+    """The only branch of a menu or a junction that leads to a step, by its step and id; None where another exit does, or several."""
+    led = [(one, way.id) for one in document.steps for way in one.exits if way.target == step_id]
+    branches = [
+        pair for pair in led if isinstance(pair[0], Menu | Junction) and pair[1] in {b.id for b in pair[0].branches}
+    ]
+    return branches[0] if len(led) == len(branches) == 1 else None
+
+
 def _remove_along(document: FlowDocument, step_id: str) -> Result:
-    below = hanging(document, step_id)
+    below, branch = hanging(document, step_id), branch_to(document, step_id)
     result = _remove(document, RemoveStep(id=step_id))
     if isinstance(result, Refused):
         return result
     changed, words = result
+    if branch is not None:
+        changed = changed.with_steps(
+            tuple(_without(one, branch[1]) if one.id == branch[0].id else one for one in changed.steps)
+        )
     for one in below:
         further = _remove(changed, RemoveStep(id=one))
         changed = changed if isinstance(further, Refused) else further[0]
     return changed, words + (f" and {len(below)} below it" if below else "")
+
+
+def _without(step: AnyStep, branch: str) -> AnyStep:
+    left = [one for one in getattr(step, "branches", ()) if one.id != branch]
+    return step.model_copy(update={"branches": tuple(left)})
 
 
 def _connect(document: FlowDocument, edit: Connect) -> Result:

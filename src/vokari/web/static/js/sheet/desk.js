@@ -19,8 +19,8 @@ export async function post(url, body, last = false) {
   return found;
 }
 
-// Puts a new desk in place; what has the focus keeps it, with what was typed there meanwhile.
-export function show(fresh) {
+// Puts a new desk in place; what has the focus keeps it, with what was typed there meanwhile unless the new desk knows better.
+export function show(fresh, typed = true) {
   const active = document.activeElement, within = desk().contains(active) && active !== document.body;
   const name = within && active.matches("input, textarea, select") ? { name: active.name, value: active.value, at: active.selectionStart } : null;
   const href = within ? active.getAttribute("href") : null, id = within ? active.id : "";
@@ -30,7 +30,7 @@ export function show(fresh) {
   const same = name ? fresh.querySelector(`[name="${CSS.escape(name.name)}"]:not([type=hidden])`)
     : id ? document.getElementById(id) : href ? fresh.querySelector(`a[href="${CSS.escape(href)}"]`) : null;
   if (!same) return;
-  if (name && same.value !== name.value && !same.matches("[type=checkbox]")) same.value = name.value;
+  if (name && typed && same.value !== name.value && !same.matches("[type=checkbox]")) same.value = name.value;
   same.focus();
   if (name?.at !== null && name?.at !== undefined) same.setSelectionRange?.(name.at, name.at);
 }

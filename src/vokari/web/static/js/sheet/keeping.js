@@ -2,7 +2,7 @@
 import { desk, openForm, post, show, words } from "./desk.js";
 
 const were = new WeakMap();
-let down = false, keeping = null;
+let down = false, pressed = null, keeping = null;
 
 function started() {
   const form = openForm();
@@ -21,7 +21,7 @@ async function keep(form, { redraw }) {
     const fresh = await post(form.action, new URLSearchParams(new FormData(form)));
     const wrong = fresh.querySelector('form.kept-form[data-kept="no"]') || fresh.querySelector(".said .wrong");
     if (!form.isConnected) return !wrong;
-    if (wrong) { show(fresh); started(); return false; }
+    if (wrong) { show(fresh, false); started(); return false; }
     if (redraw && words(form) === sent) { show(fresh); started(); return true; }
     were.set(form, sent);
     const base = fresh.querySelector('input[name="base"]')?.value;
@@ -56,10 +56,11 @@ window.addEventListener("pagehide", () => {
 // Nothing is drawn anew while the mouse is down, else the click would go nowhere.
 function left() {
   const form = openForm();
-  if (down || !form || !document.hasFocus() || form.contains(document.activeElement)) return;
+  if (down || !form || !document.hasFocus() || form.contains(document.activeElement) || form.contains(pressed)) return;
   if (form.dataset.kept !== "no" && isDirty(form)) keep(form, { redraw: true });
 }
-document.addEventListener("pointerdown", () => { down = true; }, true);
+document.addEventListener("pointerdown", (event) => { down = true; pressed = event.target; }, true);
+document.addEventListener("keydown", () => { pressed = null; }, true);
 document.addEventListener("pointerup", () => { down = false; setTimeout(left, 60); }, true);
 document.addEventListener("pointercancel", () => { down = false; }, true);
 document.addEventListener("focusout", (event) => { if (event.target.closest("form.kept-form")) setTimeout(left, 0); });
