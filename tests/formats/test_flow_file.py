@@ -31,6 +31,9 @@ def test_examples_and_kept_files_are_read(path: Path) -> None:
     assert isinstance(file, flow_file.FlowFile), file
     assert file.about
     assert unsupported(file.flow) == []
+    jsonschema.validate(
+        json.loads(path.read_text() if path in EXAMPLES else flow_file.write(file)), flow_file.json_schema()
+    )
 
 
 def broken(change: str) -> str:
@@ -47,6 +50,12 @@ def broken(change: str) -> str:
         ('{"flow": {"mark": "AB"}}', "flow.name", "missing"),
         ('{"flow": {"version": 9, "name": "A", "mark": "AB"}}', "flow.version", "reads up to 2"),
         ('{"flow": {"name": "A", "mark": "AB", "start": "x"}}', "flow", "no step x"),
+        ('{"flow": {"name": "A", "mark": "AB", "everyone_else": "x"}}', "flow", "no step x"),
+        (
+            '{"flow": {"name": "A", "mark": "AB", "steps": [{"kind": "label", "id": "l", "labels": ["x"], "next": "gone"}]}}',
+            "flow",
+            "no step gone",
+        ),
         (broken('"kind": "juggle"'), "flow.steps.1", "juggle"),
     ],
 )

@@ -1,5 +1,7 @@
 """Drafts: edits, undo and redo, two people at once, and what goes live."""
 
+from typing import Any
+
 from tests.flows import document, say, voicemail
 from tests.world import World, main_line
 from vokari.core.flows.drafting.edits import AddStep, Connect, RemoveStep, SetFlow, SetStep
@@ -207,3 +209,18 @@ def test_adding_to_a_step_that_is_gone_is_told(world: World) -> None:
     gone = edit(world, flow, AddStep(id="n", kind="label", at_step="zz", at_exit="next"))
     assert isinstance(gone, list)
     assert "no longer" in gone[0].sentence
+
+
+def test_the_only_person_team_and_mailbox_are_chosen_by_themselves(world: World) -> None:
+    at = (world.house, world.actor, world.client.id)
+    made = drafts.create(*at, "Short line", "SL")
+    assert isinstance(made, CallFlowView)
+    ada = keeping.keep_person(*at, None, {"name": "Ada", "phones": [{"to": "+14105550170"}]}, ["+14105550170"])
+    assert isinstance(ada, PersonView)
+
+    def filled(kind: str) -> Any:
+        return typed.usual_fill(drafts.opened(*at, made.id), kind)
+
+    assert [one["person"] for one in filled("ring")["to"]] == [ada.key]
+    keeping.keep_person(*at, None, {"name": "Ben", "phones": [{"to": "+14105550171"}]}, ["+14105550171"])
+    assert "to" not in filled("ring")

@@ -26,8 +26,8 @@ def _sorting_fill(table: Timetable, key: str) -> Row:
 
 
 def usual_fill(draft: OpenDraft, kind: str, hours_key: str = "") -> Row:
-    """The fields a new step starts with: a voicemail gets the client's mailbox if there is only one, a junction an exit
-    for each period of the client's main hours."""
+    """The fields a new step starts with: the only mailbox, person or team that the client has, and for a junction an exit for each
+    period of its main hours."""
     if kind == "junction":
         key = next((one for one in draft.hours if one == hours_key), next(iter(draft.hours), ""))
         if key:
@@ -35,6 +35,10 @@ def usual_fill(draft: OpenDraft, kind: str, hours_key: str = "") -> Row:
     words: Row = {**shipped.fill(kind, draft.document.language)}
     if kind == "voicemail" and len(draft.mailboxes) == 1:
         words["mailbox"] = draft.mailboxes[0].key
+    if kind == "ring" and len(draft.people) == 1 and not draft.teams:
+        words["to"] = [{"kind": "person", "id": "d1", "person": next(iter(draft.people))}]
+    if kind == "hold_line" and len(draft.teams) == 1:
+        words["team"] = next(iter(draft.teams))
     return words
 
 
@@ -82,7 +86,10 @@ def line_edits(
     looked_up = _named(draft, read.kind, read.fill, {"seconds": read.seconds} if read.seconds else {})
     if isinstance(looked_up, Problem):
         return looked_up
-    fill = {**usual_fill(draft, read.kind, hours_key), **read.fill, **looked_up}
+    usual = usual_fill(draft, read.kind, hours_key)
+    if read.fill.get("name") and read.kind in ("ring", "hold_line"):
+        usual = {name: value for name, value in usual.items() if name not in ("to", "team")}
+    fill = {**usual, **read.fill, **looked_up}
     if read.kind == "back_to":
         place = next((row.step for row in outline(draft.document) if row.step and row.number == read.back_to), None)
         if place is None:

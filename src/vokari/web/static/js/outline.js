@@ -52,7 +52,7 @@ const view = new EditorView({
         blur: () => { keeper.flush(true); },
       }),
       EditorView.updateListener.of((update) => {
-        if (update.docChanged) keeper.changed();
+        if (update.docChanged) keeper.changed(update.transactions.some((one) => one.isUserEvent("input.paste")));
         if (update.docChanged || update.selectionSet) { light(); keeper.moved(lineAt(update.state)); }
       }),
     ],

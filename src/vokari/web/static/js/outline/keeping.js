@@ -6,7 +6,7 @@ export class Keeper {
     Object.assign(this, { view, shown, url: `${page.base}/text/lines`, revision: page.revision, was: page.text });
     this.version = 0;
     this.kept = 0;
-    this.sent = 0;
+    this.pasted = false;
     this.line = -1;
     this.timer = null;
     this.asking = null;
@@ -28,7 +28,9 @@ export class Keeper {
 
   get dirty() { return this.version > this.kept; }
 
-  changed() {
+  // What was pasted is finished, what is typed may not be.
+  changed(pasted) {
+    this.pasted = pasted;
     this.version += 1;
     this.say("typing");
     this.soon(PAUSE);
@@ -63,7 +65,7 @@ export class Keeper {
     const version = this.version, text = this.view.state.doc.toString();
     const body = new URLSearchParams({ text, base: this.revision, was: this.was });
     if (this.flown !== null) body.set("flown", this.flown);
-    if (typing && this.view.hasFocus && this.dirty) body.set("typing", this.line);
+    if (typing && !this.pasted && this.view.hasFocus && this.dirty) body.set("typing", this.line);
     this.flown = text;
     try {
       const answer = await fetch(this.url, { method: "POST", body, headers: { "X-Form-Token": this.token }, keepalive: last });

@@ -1,0 +1,269 @@
+"""(l) Building a flow: what an edit takes by the size of the flow, whole answers of the sheet against a plain page of their size, and a
+plan of 2,000 lines pasted."""
+
+import html
+import statistics
+import time
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+
+from fastapi import Request
+from fastapi.responses import HTMLResponse
+from sqlalchemy import text
+from starlette.testclient import TestClient
+
+from vokari.core.checks.finding import Surroundings
+from vokari.core.checks.flows import findings
+from vokari.core.flows.drafting import edits
+from vokari.core.flows.model.document import FlowDocument
+from vokari.core.flows.shown.drawing import draw
+from vokari.core.flows.shown.outline import outline
+from vokari.demo.people import PASSWORD, USERS
+from vokari.memory import settle
+from vokari.web.app import create
+from vokari.web.doors import Signed, house_of
+from vokari.work.agency import clients
+from vokari.work.agency.access import Actor
+from vokari.work.flows import drafts, texts
+from vokari.work.flows.drafts import OpenDraft
+from vokari.work.flows.texts import Text
+from vokari.work.house.house import House
+
+from .pages import Timed
+from .rounds import ROUNDS
+from .town import Town
+
+SIZES = (50, 100, 200, 400, 800)
+MIDDLE, LINES, TIMES = 200, 2000, 6
+
+
+@dataclass(frozen=True, slots=True)
+class Answer:
+    """A whole answer: its milliseconds, its kilobytes, and its ratio to a plain authenticated page of as many."""
+
+    name: str
+    milliseconds: float
+    kilobytes: float
+    ratio: float
+
+
+@dataclass(frozen=True, slots=True)
+class Measured:
+    """`by_size` is the milliseconds of an edit with outline, findings and drawing by the count of steps; `pasted` the seconds of the
+    long plan, and `steps` how many steps it became."""
+
+    by_size: dict[int, float]
+    answers: list[Answer]
+    pasted: float
+    steps: int
+
+    @property
+    def uneven(self) -> float:
+        """By how much the time for a step at one size differs at most from that at the middle one: 0.2 is 20 %."""
+        each = {size: taken / size for size, taken in self.by_size.items()}
+        middle = each[min(each, key=lambda size: abs(size - MIDDLE))]
+        return max(abs(one / middle - 1) for one in each.values())
+
+
+def flow_of(steps: int) -> FlowDocument:
+    """A flow of about so many steps: menus of up to eight keys, behind each last one an announcement, a ring and a voicemail."""
+    made: list[dict[str, object]] = []
+
+    def box(key: str) -> dict[str, object]:
+        return {
+            "kind": "voicemail",
+            "id": key,
+            "name": f"Box {key}",
+            "greeting": {"say": "Leave word"},
+            "message_left": "end",
+            "no_message": "end",
+        }
+
+    def way() -> str:
+        at = len(made)
+        phone = {
+            "kind": "number",
+            "id": "d1",
+            "name": f"Desk {at}",
+            "number": f"+1410555{100 + at % 100:04d}",
+            "seconds": 20,
+        }
+        made.append(
+            {
+                "kind": "announcement",
+                "id": f"a{at}",
+                "name": f"Words {at}",
+                "prompt": {"say": "One moment"},
+                "next": f"r{at}",
+            }
+        )
+        made.append(
+            {
+                "kind": "ring",
+                "id": f"r{at}",
+                "name": f"Desk {at}",
+                "to": [phone],
+                "no_answer": f"v{at}",
+                "accept": {"key": "1"},
+            }
+        )
+        made.append(box(f"v{at}"))
+        return f"a{at}"
+
+    def menu(ways: int) -> str:
+        at = f"m{len(made)}"
+        row: dict[str, object] = {"kind": "menu", "id": at, "name": f"Menu {at}", "nothing": "vm", "wrong": "vm"}
+        made.append(row)
+        parts = min(8, -(-ways // 8))
+        led = (
+            [way() for _ in range(ways)]
+            if ways <= 8
+            else [menu(ways // parts + (n < ways % parts)) for n in range(parts)]
+        )
+        row["branches"] = [
+            {"id": f"{at}k{n}", "keys": str(n + 1), "name": f"Way {n}", "to": to} for n, to in enumerate(led)
+        ]
+        return at
+
+    start = menu(max(1, round((steps - 2) / 3.14)))
+    made.append(box("vm"))
+    return FlowDocument.model_validate(
+        {"name": f"Of {steps}", "mark": "OF", "start": start, "rescue": "vm", "steps": made}
+    )
+
+
+def measure(town: Town) -> Measured:
+    """Sizes by turns, each round on documents of their own; then the answers over HTTP, then the plan."""
+    documents = {size: flow_of(size) for size in SIZES}
+    found: dict[int, list[float]] = {len(one.steps): [] for one in documents.values()}
+    for _ in range(ROUNDS + 1):
+        for one in documents.values():
+            found[len(one.steps)].append(_edited(one))
+    by_size = {size: statistics.median(times[1:]) for size, times in found.items()}
+    actor, client = _who(town)
+    pasted, steps = _pasted(town.house, actor, client)
+    return Measured(by_size, _answers(town, actor, client), pasted, steps)
+
+
+def _edited(document: FlowDocument) -> float:
+    """Milliseconds from an edit to all that is drawn of it, the median of three."""
+    raw, times = document.model_dump(mode="json"), []
+    change = edits.SetStep(step=document.steps[len(document.steps) // 2].model_copy(update={"name": "Other"}))
+    for _ in range(3):
+        fresh = FlowDocument.model_validate(raw)
+        began = time.perf_counter()
+        after = edits.apply(fresh, change)
+        assert isinstance(after, edits.Applied)
+        outline(after.document)
+        findings(after.document, Surroundings({}, ()))
+        draw(after.document)
+        times.append((time.perf_counter() - began) * 1000)
+    return statistics.median(times)
+
+
+def _who(town: Town) -> tuple[Actor, int]:
+    with town.house.engine.connect() as connection:
+        user = connection.execute(
+            text("SELECT id, agency_id, name FROM users WHERE email = :e"), {"e": USERS[1][0]}
+        ).one()
+        client = connection.scalar(text("SELECT min(id) FROM clients WHERE agency_id = :a"), {"a": user.agency_id})
+    return Actor(user.id, user.agency_id, "specialist", None, user.name), int(client or 0)
+
+
+def _made(house: House, actor: Actor, client: int, name: str, mark: str, document: FlowDocument | None) -> int:
+    flow = drafts.create(house, actor, client, name, mark)
+    assert not isinstance(flow, list), flow
+    if document is not None:
+        rewrite = edits.Rewrite(steps=document.steps, start=document.start, rescue=document.rescue)
+        assert isinstance(drafts.edit(house, actor, client, flow.id, [rewrite]), OpenDraft)
+    return flow.id
+
+
+def _answers(town: Town, actor: Actor, client: int) -> list[Answer]:
+    document = flow_of(MIDDLE)
+    flow = _made(town.house, actor, client, "Bench middle", "BQ", document)
+    app = create(town.house, town.settings)
+
+    @app.get("/bench-plain/{client_id}/{size}")
+    def plain(request: Request, signed: Signed, client_id: int, size: int) -> HTMLResponse:
+        name = html.escape(clients.get(house_of(request), signed.actor, client_id).name)
+        row = f"<tr><td>{name}</td></tr>"
+        return HTMLResponse("<table>" + "".join(row for _ in range(size // len(row))) + "</table>")
+
+    timed = Timed(app)
+    browser = TestClient(timed, follow_redirects=True)
+    browser.post("/sign-in", data={"email": USERS[1][0], "password": PASSWORD})
+    sheet = f"/clients/{client}/flows/{flow}"
+    step = next(one for one in document.steps if one.kind == "announcement")
+    token = browser.get(sheet).text.split('"X-Form-Token": "')[1].split('"')[0]
+    names = iter(range(10**6))
+
+    def keep() -> int:
+        form = {
+            "name": f"Other {next(names)}",
+            "prompt": "One moment",
+            "times": "1",
+            "next": getattr(step, "next", ""),
+            "form_token": token,
+        }
+        answer = browser.post(f"{sheet}/rows/{step.id}", data=form, headers={"HX-Request": "true"})
+        assert answer.status_code == 200, answer.text[:200]
+        return len(answer.content)
+
+    def get(path: str) -> Callable[[], int]:
+        def asked() -> int:
+            answer = browser.get(path)
+            assert answer.status_code == 200, (path, answer.text[:200])
+            return len(answer.content)
+
+        return asked
+
+    works = {
+        "the sheet": get(sheet),
+        "the sheet with a row open": get(f"{sheet}?row={step.id}"),
+        "a row kept": keep,
+        "the flow as text": get(f"{sheet}/text"),
+    }
+    settle()
+    return [
+        _against(name, work, lambda size: get(f"/bench-plain/{client}/{size}"), timed) for name, work in works.items()
+    ]
+
+
+def _against(name: str, work: Callable[[], int], plain: Callable[[int], Callable[[], int]], timed: Timed) -> Answer:
+    size = work()
+    other = plain(size)
+    pairs = list(_rounds(work, other, timed))
+    times = statistics.median(ours for ours, _ in pairs) * 1000
+    return Answer(name, times, size / 1000, statistics.median(ours / base for ours, base in pairs))
+
+
+def _rounds(work: Callable[[], int], other: Callable[[], int], timed: Timed) -> Iterator[tuple[float, float]]:
+    for _ in range(ROUNDS):
+        pair = []
+        for one in (work, other):
+            timed.seconds.clear()
+            for _ in range(TIMES):
+                one()
+            pair.append(statistics.median(timed.seconds))
+        yield pair[0], pair[1]
+
+
+def _pasted(house: House, actor: Actor, client: int) -> tuple[float, int]:
+    """Seconds to paste the plan into an empty flow, the median of three; and the steps that it becomes."""
+    lines, times, steps = ["ask"], [], 0
+    for n in range(1, 9):
+        lines.append(f"    {n} part {n}")
+        for m in range(1, 9):
+            lines.append(f"        {m} matter {n} {m}")
+            lines += [f"            {k} answer {n} {m} {k}: “The answer is {k}”" for k in range(1, 10)]
+            lines += [f'            say "More of {n} {m} {k}"' for k in range(20)]
+    lines = lines[: LINES - 1] + ["Everyone else: voicemail Bench, tell desk@example.com"]
+    for n in range(3):
+        flow = _made(house, actor, client, f"Bench pasted {n}", f"B{n}", None)
+        began = time.perf_counter()
+        kept = texts.type_in(house, actor, client, flow, "\n".join(lines), None)
+        times.append(time.perf_counter() - began)
+        assert isinstance(kept, Text), kept
+        steps = len(kept.draft.document.steps)
+    return statistics.median(times), steps
