@@ -157,6 +157,12 @@ def menu(
     }  # fmt: skip
 
 
+def sort_by(id_: str, name: str, *ways: tuple[str, dict[str, Any], str], otherwise: str) -> dict[str, Any]:
+    """A junction: an id, a condition and a step for each way, the first that holds is taken."""
+    branches = [{"id": way, "when": when, "to": to} for way, when, to in ways]
+    return {"kind": "junction", "id": id_, "name": name, "branches": branches, "otherwise": otherwise}
+
+
 def key(keys: str, name: str, to: str | None, **more: Any) -> dict[str, Any]:
     ident = "k" + keys.replace("*", "star").replace("#", "hash")
     return {"id": ident, "keys": keys, "name": name, "to": to, **more}

@@ -3,6 +3,9 @@
 from typing import Any
 
 from tests.flows import document, menu, phone, ring, say, voicemail
+from vokari.core.checks.finding import Surroundings
+from vokari.core.checks.flows import findings
+from vokari.core.checks.mends import mended
 from vokari.core.flows.drafting import edits
 from vokari.core.flows.model.document import FlowDocument
 from vokari.core.flows.shown.outline import outline
@@ -50,3 +53,13 @@ def test_a_row_removed_along_takes_the_key_that_led_only_there() -> None:
     assert [one.keys for one in done(FLOW, edits.RemoveStep(id="r", along=True))["m"].branches] == ["1", "2"], (
         "two lead there"
     )
+
+
+def test_an_exit_that_leads_nowhere_is_sent_to_everyone_else_at_one_press() -> None:
+    flow = document(menu("m", {"1": None}, nothing="vm", wrong="vm"), voicemail(), rescue="vm", everyone_else="vm")
+    (found,) = [one for one in findings(flow, Surroundings({"mb": True}, ())) if one.kind == "open_exit"]
+    assert found.mends == ("everyone:k0",)
+    better = mended(flow, flow.by_id["m"], found.mends[0])
+    assert better is not None
+    assert better.branches[0].to == "vm"  # type: ignore[union-attr]
+    assert mended(flow, flow.by_id["m"], "everyone:nothing") is None

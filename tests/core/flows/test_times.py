@@ -49,6 +49,18 @@ def test_what_is_no_day_and_no_time_is_said(typed: str) -> None:
     assert isinstance(typed_conditions.read(typed, {}), str)
 
 
+def test_a_comma_between_days_and_times_is_both_and_elsewhere_either() -> None:
+    for typed, written in (
+        ("Aug, Mon-Fri 8-12", "Aug and Mon-Fri 8-12"),
+        ("Mon-Fri 8-12, Aug", "Mon-Fri 8-12 and Aug"),
+        ("Aug, Dec", "Aug or Dec"),
+        ("Sat, Sun", "Sat, Sun"),
+    ):
+        one = typed_conditions.read(typed, {})
+        assert isinstance(one, Condition), one
+        assert typed_conditions.write(one, {}) == written
+
+
 def test_both_join_with_everything_else() -> None:
     one = typed_conditions.read("in August and Mon-Fri 8-12, 13-16 or not Sat", {})
     assert isinstance(one, Condition)

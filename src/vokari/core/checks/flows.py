@@ -25,7 +25,7 @@ def findings(document: FlowDocument, around: Surroundings) -> list[Finding]:
     found += spoken.findings(document, around.people, around.teams)
     quiet = _quiet(document)
     for step in document.steps:
-        found += _open_exits(step, quiet)
+        found += _open_exits(step, quiet, document.everyone_else)
         found += (at_step(slip, step.id) for slip in step.slips(around))
         found += _around_it(step, around)
     return sorted(found, key=lambda one: (places.get(one.step, 0), one.weight == "asks"))
@@ -113,13 +113,14 @@ def _quiet(document: FlowDocument) -> set[str]:
     return found
 
 
-def _open_exits(step: AnyStep, quiet: set[str]) -> Iterator[Finding]:
+def _open_exits(step: AnyStep, quiet: set[str], everyone: str | None) -> Iterator[Finding]:
+    mends = (lambda way: (f"everyone:{way}",)) if everyone not in (None, step.id) else (lambda _: ())
     for way in step.exits:
         if _is_shut(step, way):
             continue
         if way.is_open:
             words = sentence(f"{step.said_of(way)} leads nowhere: choose where the caller goes.")
-            yield Finding("open_exit", words, step.id, way.id)
+            yield Finding("open_exit", words, step.id, way.id, mends=mends(way.id))
         elif way.target == END and not step.may_end(way) and (step.heard or step.id in quiet):
             words = sentence(f"{step.said_of(way)} ends the call without a word: say something first.")
             yield Finding("silent_end", words, step.id, way.id)

@@ -11,7 +11,7 @@ _WORDS = {
     "ask_for_key": "Ask for a key", "detect": "Let the carrier detect it", "branches": "Make these branches", "say_keys": "Write the words anew",
     "say": "Say {0}", "unsay": "Take {0} out of the words", "listen": "Listen for {0}", "elsewhere": "It is advertised elsewhere",
     "listen_as": "Listen for {1} instead of {0}", "say_as": "Say {1} instead of {0}", "swap": "Swap {0} and {1}", "again": "Let {0} hear it again",
-    "unsay_stay": "Take that out of the words", "unsay_extension": "Take that out of the words",
+    "everyone": "Send to everyone else", "unsay_stay": "Take that out of the words", "unsay_extension": "Take that out of the words",
 }  # fmt: skip
 
 
@@ -24,6 +24,8 @@ def mend_words(mend: str) -> str:
 def mended(document: FlowDocument, step: AnyStep, mend: str) -> AnyStep | None:
     """The step with a finding mended; None where the mend does not fit it."""
     name, *keys = mend.split(":")
+    if name == "everyone" and document.everyone_else and len(keys) == 1 and (way := step.exit(keys[0])) and way.is_open:
+        return step.with_target(way.id, document.everyone_else)
     if isinstance(step, Ring | HoldLine):
         if name == "ask_for_key":
             return step.model_copy(update={"accept": Accept()})

@@ -47,7 +47,8 @@ def write(condition: Condition, names: Names) -> str:
 
 
 class _Reader:
-    """Reads from left to right: or binds least, then and, then not."""
+    """Reads from left to right: or binds least, then and, then not. A comma is or, but between days and times of the week: “Aug, Mon-Fri
+    8-12” is both."""
 
     def __init__(self, text: str, names: Names) -> None:
         self.text = text
@@ -65,9 +66,17 @@ class _Reader:
 
     def either(self) -> Condition:
         parts = [self.both()]
-        while self.take("or") or self.take(","):
-            parts.append(self.both())
-        return _either(parts)
+        while True:
+            if self.take("or"):
+                parts.append(self.both())
+            elif self.take(","):
+                following = self.both()
+                if {parts[-1].test, following.test} == {"dates", "times"}:
+                    parts[-1] = Condition(test="all", parts=(parts[-1], following))
+                else:
+                    parts.append(following)
+            else:
+                return _either(parts)
 
     def both(self) -> Condition:
         parts = [self.single()]

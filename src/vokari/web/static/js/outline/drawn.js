@@ -5,10 +5,17 @@ import { names } from "./completing.js";
 const KEY = /^( +)(\d{1,6}|[*#])(?=[ .):]|$)/;
 const VERB = /^( *(?:(?:\d{1,6}|[*#]) )?(?:[^":]{1,60}: )?)(say|ask|ring|hold for|hold|voicemail|label|back to|back|to|bye|sort|type|tell)(?= |,|$)/;
 const SAID = /"(?:[^"\\]|\\.)*"?|[“„«][^”“»]*[”“»]?/g;
+const EXIT = new RegExp(`^( *)(${[
+  "open", "closed", "exception", "sort", "otherwise", "else", "everyone else", "silent", "nothing pressed", "wrong(?: key)?", "no answer", "busy",
+  "unreachable", "nobody(?: available)?", "after(?: the call)?", "waited(?: too long)?", "line full", "left by key", "message left", "no message",
+  "found", "not found", "failed", "not", "in", "mon|tue|wed|thu|fri|sat|sun|weekdays?|weekends?|daily",
+  "jan|feb|mar|apr|may|june?|july?|aug|sept?|oct|nov|dec", "\\d{4}-\\d\\d-\\d\\d",
+].join("|")})\\b[^"“„]*?(?=: |:?$)`, "i");
 const quiet = Decoration.mark({ class: "line-verb" });
 const plate = Decoration.mark({ class: "line-plate" });
 const indent = Decoration.mark({ class: "line-indent" });
 const said = Decoration.mark({ class: "line-said" });
+const exit = Decoration.mark({ class: "line-exit" });
 const known = Decoration.mark({ class: "line-name" });
 
 function inside(text, spans) { return spans.some(([from, to]) => text >= from && text < to); }
@@ -19,6 +26,8 @@ function marksOf(line) {
   if (depth) found.push([from, from + depth, indent]);
   const key = KEY.exec(text);
   if (key) found.push([from + key[1].length, from + key[0].length, plate]);
+  const way = key ? null : EXIT.exec(text);
+  if (way) found.push([from + way[1].length, from + way[0].length, exit]);
   const spoken = [];
   for (const one of text.matchAll(SAID)) {
     spoken.push([one.index, one.index + one[0].length]);
