@@ -1,7 +1,6 @@
 """(l) Building a flow: what an edit takes by the size of the flow, whole answers of the sheet against a plain page of their size, and a
 plan of 2,000 lines pasted."""
 
-import html
 import statistics
 import time
 from collections.abc import Callable, Iterator
@@ -35,6 +34,13 @@ from .town import Town
 
 SIZES = (50, 100, 200, 400, 800)
 MIDDLE, LINES, TIMES = 200, 2000, 6
+PLAIN = (
+    '{% extends "base.html" %}{% block work %}<table>{% for row in rows %}<tr><td>{{ row }}</td><td class="clip">{{ client.name }}</td>'
+    '<td><a href="/clients/{{ client.id }}">{{ client.city }}</a></td></tr>{% endfor %}</table>{% endblock %}'
+)
+"""A page in the frame with as many rows of a table as it takes to be as large as another."""
+FRAME, ROW = 9000, 105
+"""About the bytes of the frame and of a row."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,10 +65,10 @@ class Measured:
 
     @property
     def uneven(self) -> float:
-        """By how much the time for a step at one size differs at most from that at the middle one: 0.2 is 20 %."""
-        each = {size: taken / size for size, taken in self.by_size.items()}
-        middle = each[min(each, key=lambda size: abs(size - MIDDLE))]
-        return max(abs(one / middle - 1) for one in each.values())
+        """By how much a time differs at most from the straight line through all of them: 0.2 is 20 %."""
+        sizes, times = [*self.by_size], [*self.by_size.values()]
+        slope, base = statistics.linear_regression(sizes, times)
+        return max(abs(taken / (base + slope * size) - 1) for size, taken in self.by_size.items())
 
 
 def flow_of(steps: int) -> FlowDocument:
@@ -136,6 +142,7 @@ def measure(town: Town) -> Measured:
     """Sizes by turns, each round on documents of their own; then the answers over HTTP, then the plan."""
     documents = {size: flow_of(size) for size in SIZES}
     found: dict[int, list[float]] = {len(one.steps): [] for one in documents.values()}
+    settle()
     for _ in range(ROUNDS + 1):
         for one in documents.values():
             found[len(one.steps)].append(_edited(one))
@@ -184,11 +191,16 @@ def _answers(town: Town, actor: Actor, client: int) -> list[Answer]:
     flow = _made(town.house, actor, client, "Bench middle", "BQ", document)
     app = create(town.house, town.settings)
 
+    pages = app.state.pages
+    template = pages.environment.from_string(PLAIN)
+
     @app.get("/bench-plain/{client_id}/{size}")
     def plain(request: Request, signed: Signed, client_id: int, size: int) -> HTMLResponse:
-        name = html.escape(clients.get(house_of(request), signed.actor, client_id).name)
-        row = f"<tr><td>{name}</td></tr>"
-        return HTMLResponse("<table>" + "".join(row for _ in range(size // len(row))) + "</table>")
+        found = clients.get(house_of(request), signed.actor, client_id)
+        around = pages.around(request, signed, found)
+        signs = pages.environment.get_template("signs.html").make_module(around)
+        rows = range(max(0, size - FRAME) // ROW)
+        return HTMLResponse(template.render({**around, "signs": signs, "section": "flows", "errors": {}, "rows": rows}))
 
     timed = Timed(app)
     browser = TestClient(timed, follow_redirects=True)
@@ -233,6 +245,7 @@ def _answers(town: Town, actor: Actor, client: int) -> list[Answer]:
 def _against(name: str, work: Callable[[], int], plain: Callable[[int], Callable[[], int]], timed: Timed) -> Answer:
     size = work()
     other = plain(size)
+    assert abs(other() / size - 1) < 0.1, "the plain page is as large"
     pairs = list(_rounds(work, other, timed))
     times = statistics.median(ours for ours, _ in pairs) * 1000
     return Answer(name, times, size / 1000, statistics.median(ours / base for ours, base in pairs))

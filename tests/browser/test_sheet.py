@@ -143,6 +143,11 @@ def test_rows_are_moved_doubled_and_removed_by_keys_and_taken_back(page: Page, t
 
 def test_a_branch_is_pasted_into_another_clients_flow(page: Page, town: World, flow: CallFlowView) -> None:
     row(page, "cakes")
+    page.wait(
+        lambda: page.driver.execute_script(
+            "return performance.getEntriesByType('resource').some((one) => one.name.endsWith('/lines'))"
+        )
+    )
     press(page, Keys.CONTROL, "c")
     other = clients.take_on(
         town.house,

@@ -2,7 +2,7 @@
 who press nothing, or the wrong key, are only told goodbye."""
 
 import re
-from collections.abc import Collection, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 
 from ..flows.drafting.shipped import is_shipped
 from ..flows.model.document import FlowDocument
@@ -12,6 +12,7 @@ from ..people.destinations import rung_by
 from ..people.directory import Person, Team
 from .finding import Finding
 
+_WORD = re.compile(r"\w+")
 _FIELD = re.compile(r"\{[^{}]*\}")
 _BEEP = re.compile(r"\b(?:beep|tone|tono)\b", re.I)
 _KEY = re.compile(r"\b(?:press|hit|push)(?:ing)?\s+(?:the\s+)?(pound|hash|star|asterisk|[0-9#*])(?![0-9])", re.I)
@@ -40,15 +41,25 @@ def findings(document: FlowDocument, people: Mapping[str, Person], teams: Mappin
             yield from _sent_away(document, step)
 
 
-def _names(document: FlowDocument, people: Mapping[str, Person], teams: Mapping[str, Team]) -> set[str]:
-    """What somebody may be announced by: all names that the client's people and teams have, and that the flow rings."""
+def _names(document: FlowDocument, people: Mapping[str, Person], teams: Mapping[str, Team]) -> Mapping[str, list[str]]:
+    """What somebody may be announced by, by its first word: all names that the client's people and teams have, and that the flow rings."""
     known = {one.name for one in people.values()} | {one.name for one in teams.values()}
     known |= {one.name for step in document.steps if isinstance(step, Ring) for one in step.to}
-    return {name for name in (*known, *(one.name.split()[0] for one in people.values())) if len(name) > 2}
+    found: dict[str, list[str]] = {}
+    for name in {*known, *(one.name.split()[0] for one in people.values())}:
+        if len(name) > 2 and (first := _WORD.search(name)):
+            found.setdefault(first[0], []).append(name)
+    return found
+
+
+def _said_in(words: str, known: Mapping[str, list[str]]) -> list[str]:
+    """The names that stand in some words."""
+    near = (name for word in dict.fromkeys(_WORD.findall(words)) for name in known.get(word, ()))
+    return [name for name in near if re.search(rf"(?<!\w){re.escape(name)}(?!\w)", words)]
 
 
 def _somebody_else(
-    document: FlowDocument, step: Announcement, known: Collection[str], people: Mapping[str, Person],
+    document: FlowDocument, step: Announcement, known: Mapping[str, list[str]], people: Mapping[str, Person],
     teams: Mapping[str, Team],
 ) -> Iterator[Finding]:  # fmt: skip
     """An announcement right before a ring that names only others than the ring behind it reaches."""
@@ -62,7 +73,7 @@ def _somebody_else(
         own |= {one.name for one in (people.get(key), teams.get(key)) if one is not None}
     if isinstance(rung, HoldLine) and rung.team in teams:
         own.add(teams[rung.team].name)
-    said = [name for name in known if re.search(rf"(?<!\w){re.escape(name)}(?!\w)", step.prompt.say)]
+    said = _said_in(step.prompt.say, known)
     if said and not any(name in whose or whose in name for name in said for whose in own if whose):
         named, reached = max(said, key=len), ", ".join(sorted(one for one in own if one)) or "nobody"
         words = f"{step.begins} names {named}, and {rung.quoted} behind it reaches {reached}."

@@ -3,18 +3,27 @@
 from typing import cast, get_args
 
 from fastapi import APIRouter, Request
-from fastapi.responses import Response
+from fastapi.responses import JSONResponse, Response
 
 from ...core.flows.outlined.blocks import Move
 from ...work.flows import blocks, drafts
 from ...work.flows.drafts import Conflict
 from ...work.flows.texts import Text
 from ...work.house.problems import Problem
-from ..doors import Form, Id, Posted, house_of
+from ..doors import Form, Id, Posted, Signed, house_of
 from ..pages import by_field, go
 from . import sheet
 
 router = APIRouter()
+
+
+@router.get("/clients/{client_id}/flows/{flow_id}/lines")
+def lines(request: Request, signed: Signed, client_id: Id, flow_id: Id) -> Response:
+    """The lines of the flow, for what is copied from its rows: each its text, its step, the exit that leads there by its step and id, and
+    whether it goes on from the line above."""
+    draft = drafts.opened(house_of(request), signed.actor, client_id, flow_id)
+    found = [[one.text, one.step or "", *one.way, one.goes_on] for one in blocks.written(draft)]
+    return JSONResponse({"revision": draft.flow.revision, "lines": found})
 
 
 @router.post("/clients/{client_id}/flows/{flow_id}/move")

@@ -67,13 +67,12 @@ def _next_line(draft: OpenDraft, row: str, goes_on: str) -> tuple[str, str]:
 def change(request: Request, posted: Form, client_id: Id, flow_id: Id, row: str) -> Response:
     """Saves an opened row."""
     house = house_of(request)
-    draft = drafts.opened(house, posted.actor, client_id, flow_id)
-    step = draft.document.step(row)
+    step, country, tables = drafts.at_row(house, posted.actor, client_id, flow_id, row)
     if step is None:
         problem = [Problem("", "This step was removed meanwhile; what you typed is not saved.")]
         return _answer(request, posted, client_id, flow_id, problem, "")
     mailbox = posted.text("new_mailbox")
-    raw, result = row_forms.read(posted, step, draft.client.country, draft.hours)
+    raw, result = row_forms.read(posted, step, country, tables)
     if step.kind == "voicemail" and posted.text("mailbox") == "new":
         made = mailboxes.keep(
             house,

@@ -12,7 +12,6 @@ from ...core.flows.model.document import FlowDocument
 from ...core.flows.model.steps import KINDS, AnyStep
 from ...core.flows.shown import drawing, outline
 from ...work.agency.accounts import SignedIn
-from ...work.flows import blocks
 from ...work.flows.drafts import OpenDraft
 from ...work.house.problems import Row
 from ..pages import Pages, is_partial
@@ -48,7 +47,6 @@ def context(draft: OpenDraft, row: str = "", exit_id: str = "", **more: Any) -> 
         "drawing": drawing.draw(document),
         "open_row": row if step else ("flow" if row == "flow" else ""),
         "open_exit": exit_id,
-        "lines": [[one.text, one.step or "", *one.way, one.goes_on] for one in blocks.written(draft)],
         "at_row": "",
         "open_step": step,
         "hanging": edits.hanging(draft.document, row) if step else [],

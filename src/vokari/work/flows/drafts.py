@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import asdict, dataclass
+from functools import cached_property
 
 from pydantic import ValidationError
 from sqlalchemy import func, select
@@ -14,6 +15,7 @@ from ...core.flows.conditions import tests as conditions
 from ...core.flows.conditions.base import Names
 from ...core.flows.drafting import edits
 from ...core.flows.model.document import FlowDocument
+from ...core.flows.model.steps import AnyStep, Junction
 from ...core.flows.model.walks import names_in
 from ...core.hours.timetable import Timetable
 from ...core.people import uses
@@ -53,14 +55,15 @@ class Conflict:
     now: Row | None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class OpenDraft:
-    """A draft as the sheet shows it; `hours` are the client's sets by key, `names` what they are called."""
+    """A draft as the sheet shows it; `hours` are the client's sets by key, `names` what they are called, `around` what findings know of the
+    client."""
 
     flow: CallFlowView
     client: ClientView
     document: FlowDocument
-    findings: list[Finding]
+    around: Surroundings
     mailboxes: list[MailboxView]
     sources: list[LeadSourceView]
     numbers: list[TrackingNumberView]
@@ -70,6 +73,11 @@ class OpenDraft:
     hours: dict[str, Timetable]
     people: dict[str, Person]
     teams: dict[str, Team]
+
+    @cached_property
+    def findings(self) -> list[Finding]:
+        """What is wrong with the draft."""
+        return findings(self.document, self.around)
 
     @property
     def callees(self) -> dict[str, str]:
@@ -185,6 +193,17 @@ def opened(house: House, actor: Actor, client_id: int, flow_id: int) -> OpenDraf
         return _open(session, house, actor, client, own_flow(session, client_id, flow_id))
 
 
+def at_row(
+    house: House, actor: Actor, client_id: int, flow_id: int, row: str
+) -> tuple[AnyStep | None, str, dict[str, Timetable]]:
+    """What the form of a row is read with: its step, None where it is gone, the client's country, and for a junction its hours by key."""
+    with house.begin() as session:
+        client = allow(session, actor, client_id, "work")
+        step = FlowDocument.model_validate(own_flow(session, client_id, flow_id).draft).step(row)
+        sorts = isinstance(step, Junction)
+        return step, client.country, standings(session, house, client_id).tables() if sorts else {}
+
+
 def edit(
     house: House, actor: Actor, client_id: int, flow_id: int, wanted: Sequence[edits.Edit], base: int | None = None
 ) -> OpenDraft | Conflict | Problems:
@@ -200,20 +219,23 @@ def edit(
             conflict = _conflict(session, flow, one, base)
             if conflict:
                 return conflict
-        problems = change_rows(session, house, actor, flow, wanted)
-        if problems:
-            return problems
-        return _open(session, house, actor, client, flow)
+        changed = change_rows(session, house, actor, flow, wanted)
+        if isinstance(changed, list):
+            return changed
+        return _open(session, house, actor, client, flow, changed)
 
 
-def change_rows(session: Session, house: House, actor: Actor, flow: CallFlow, wanted: Sequence[edits.Edit]) -> Problems:
+def change_rows(
+    session: Session, house: House, actor: Actor, flow: CallFlow, wanted: Sequence[edits.Edit]
+) -> FlowDocument | Problems:
     """Carries out edits of a locked flow as one step of its log, in the caller's transaction; or says why not."""
     result = edits.apply(FlowDocument.model_validate(flow.draft), *wanted)
     if isinstance(result, edits.Refused):
         return [Problem(result.field, result.sentence)]
+    problems: Problems = []
     if result.changes:
-        return _logged(session, house, actor, flow, "edit", None, result.words, result.changes, result.document)
-    return []
+        problems = _logged(session, house, actor, flow, "edit", None, result.words, result.changes, result.document)
+    return problems or result.document
 
 
 def undo(house: House, actor: Actor, client_id: int, flow_id: int) -> OpenDraft | Problems:
@@ -297,8 +319,10 @@ def surroundings(session: Session, house: House, client: Client, document: FlowD
     )  # fmt: skip
 
 
-def _open(session: Session, house: House, actor: Actor, client: Client, flow: CallFlow) -> OpenDraft:
-    document = FlowDocument.model_validate(flow.draft)
+def _open(
+    session: Session, house: House, actor: Actor, client: Client, flow: CallFlow, document: FlowDocument | None = None
+) -> OpenDraft:
+    document = document or FlowDocument.model_validate(flow.draft)
     live = session.get(FlowVersion, flow.live_version_id) if flow.live_version_id else None
     undoable, redoable = _standing(session, actor, flow.id)
     around = surroundings(session, house, client, document)
@@ -306,7 +330,7 @@ def _open(session: Session, house: House, actor: Actor, client: Client, flow: Ca
         flow=CallFlowView.of(flow),
         client=ClientView.of(client),
         document=document,
-        findings=findings(document, around),
+        around=around,
         mailboxes=boxes_of(session, client.id),
         sources=sources_of(session, client.id),
         numbers=TrackingNumberView.all(

@@ -53,7 +53,7 @@ class Text:
 
 def opened(house: House, actor: Actor, client_id: int, flow_id: int) -> Text:
     """A draft written out."""
-    return _written(house, actor, drafts.opened(house, actor, client_id, flow_id))
+    return _written(drafts.opened(house, actor, client_id, flow_id))
 
 
 def type_in(
@@ -106,7 +106,7 @@ def type_in(
         built = _build(found, draft)
         kept = drafts.edit(house, actor, client_id, flow_id, [_rewrite(built.document, words)], draft.flow.revision)
         if isinstance(kept, OpenDraft):
-            after = _written(house, actor, kept)
+            after = _written(kept)
             if theirs:
                 return replace(after, made=made, theirs=True)
             return replace(after, lines=built.lines, missing=built.missing, made=made, strangers=built.strangers)
@@ -145,8 +145,8 @@ def _rewrite(document: FlowDocument, words: str = "") -> edits.Rewrite:
     )  # fmt: skip
 
 
-def _written(house: House, actor: Actor, draft: OpenDraft) -> Text:
-    known = known_of(house, actor, draft)
+def _written(draft: OpenDraft) -> Text:
+    known = named(draft)
     lines = write(draft.document, known)
     text = "\n".join(line.text for line in lines)
     return Text(

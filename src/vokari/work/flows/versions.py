@@ -180,7 +180,7 @@ def change_steps(
         refused = change_rows(session, house, actor, flow, [edits.SetStep(step=step) for step in steps])
         done.append(
             f"the draft of {flow.name} could not be changed: {refused[0].sentence}"
-            if refused
+            if isinstance(refused, list)
             else f"the draft of {flow.name}"
         )
     if live and version is not None:

@@ -271,8 +271,8 @@ def _take_exits_out(session: Session, house: House, actor: Actor, one: HoursSet,
             for step in document.steps
             if isinstance(step, Junction) and (changed := step.without_period(one.key, period)) != step
         ]
-        problems = change_rows(session, house, actor, flow, wanted) if wanted else []
-        if problems:
+        problems = change_rows(session, house, actor, flow, wanted) if wanted else document
+        if isinstance(problems, list):
             raise Withdrawn([Problem("becomes", f"{flow.name}: {problems[0].sentence}")])
 
 

@@ -12,7 +12,7 @@ from .steps import AnyStep, Step
 from .values import END, SAME, Language, StepId
 
 FORMAT_VERSION = 2
-MOST_STEPS = 1500
+MOST_STEPS = 4000
 
 Mark = Annotated[str, Field(pattern=r"^[A-Z][A-Z0-9]{1,2}$")]
 

@@ -48,7 +48,12 @@ def heard(text: str, language: str) -> list[Heard] | None:
     """The choices in the order in which they are said; None where this language is not listened to."""
     if not is_known(language) or not speech_of(language).is_heard:
         return None
-    return list(_reader(language.split("-")[0]).choices(text))
+    return list(_choices(text, language.split("-")[0]))
+
+
+@lru_cache(maxsize=4000)
+def _choices(text: str, language: str) -> tuple[Heard, ...]:
+    return tuple(_reader(language).choices(text))
 
 
 @lru_cache(maxsize=8)

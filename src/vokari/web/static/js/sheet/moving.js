@@ -10,9 +10,19 @@ const base = () => desk().dataset.base;
 export const rowOf = (element) => element?.closest("li.row[data-row]");
 export const row = (li) => ({ row: li.dataset.row, exit: li.dataset.exit ?? "" });
 
+// The lines of the flow, asked for when a row gets the focus, so that they are there when it is copied.
+let known = { revision: "", lines: [] };
+async function learn() {
+  if (known.revision === desk()?.dataset.revision) return;
+  const answer = await fetch(`${base()}/lines`);
+  const said = await answer.json();
+  known = { revision: String(said.revision), lines: said.lines };
+}
+document.addEventListener("focusin", ({ target }) => { if (target.matches("a.row-words")) learn().catch(() => {}); });
+
 // The lines of a row, without the indent of the first, as they are pasted anywhere; with those at its depth that go on from it.
 function block({ row: step, exit }) {
-  const lines = JSON.parse(document.getElementById("flow-lines").textContent);
+  const { lines } = known;
   const at = lines.findIndex(([, id, parent, way]) => (exit ? parent === step && way === exit : id === step));
   if (at < 0) return "";
   const depth = (n) => /^ */.exec(lines[n][0])[0].length, goesOn = (n) => lines[n][4];
@@ -54,9 +64,9 @@ document.addEventListener("keydown", (event) => {
 
 for (const name of ["copy", "cut"]) {
   document.addEventListener(name, (event) => {
-    const li = here(event);
-    if (!li) return;
-    event.clipboardData.setData("text/plain", block(row(li)));
+    const li = here(event), text = li ? block(row(li)) : "";
+    if (!text) return;
+    event.clipboardData.setData("text/plain", text);
     event.preventDefault();
     if (name === "cut") remove(li, true);
   });
@@ -76,6 +86,7 @@ document.addEventListener("click", async (event) => {
   const li = rowOf(button), how = button.dataset.block;
   try {
     if (how === "paste") return await paste(li, await navigator.clipboard.readText());
+    await learn();
     await navigator.clipboard.writeText(block(row(li)));
   } catch {
     desk().querySelector(".said").innerHTML = "<p class='notice wrong'>This browser keeps its clipboard to itself: press Ctrl C, X or V at the row.</p>";
