@@ -7,7 +7,7 @@ from datetime import UTC, datetime
 
 import structlog
 
-from . import building, control, engine, holding, many_numbers, opening, pages, queues, sheet, strangers, turns, workers
+from . import control, engine, holding, many_numbers, opening, pages, queues, sheet, strangers, turns, workers
 from .kept import keep
 from .town import Town, town
 
@@ -60,7 +60,7 @@ def _report(made: Town) -> list[str]:
     ]
     lines += _numbers(many_numbers.measure(made)) + _hours(opening.measure()) + _turns(turns.measure(made))
     lines += _holding(holding.measure(made)) + _queues(queues.measure(made))
-    lines += _strangers(strangers.measure()) + _sheet(sheet.measure()) + _building(building.measure(made))
+    lines += _strangers(strangers.measure()) + _sheet(sheet.measure())
     return lines + _workers(workers.measure(made))
 
 
@@ -109,29 +109,6 @@ def _sheet(found: sheet.Measured) -> list[str]:
         f"| the drawing | {found.drawing:.0f} |",
         f"| an edit | {found.edit:.0f} |",
         f"| {sheet.TOGETHER} edits at once | {found.edits:.0f} |",
-    ]
-
-
-def _building(found: building.Measured) -> list[str]:
-    """The measure of building flows."""
-    middle = min(found.by_size, key=lambda size: abs(size - building.MIDDLE))
-    return [
-        "",
-        "## (l) Building a flow",
-        "An edit with the outline, the findings and the drawing after it, by the count of steps "
-        f"(at {middle}: goal 40 ms at most; furthest from a straight line: {found.uneven:.0%}, goal 20 %):",
-        "",
-        "| steps | ms |",
-        "| ---: | ---: |",
-        *(f"| {size} | {taken:.1f} |" for size, taken in found.by_size.items()),
-        "",
-        f"Whole answers of a flow of {middle} steps, against a page of the application with a table of as many bytes:",
-        "",
-        "| answer | ms | kB | times that page (goal: 3) |",
-        "| --- | ---: | ---: | ---: |",
-        *(f"| {one.name} | {one.milliseconds:.0f} | {one.kilobytes:.0f} | {one.ratio:.1f} |" for one in found.answers),
-        "",
-        f"A plan of {building.LINES:,} lines is pasted, read and kept as {found.steps:,} steps in {found.pasted:.2f} s (goal: under 2 s).",
     ]
 
 

@@ -1,11 +1,15 @@
-"""(l) Building a flow: what an edit takes by the size of the flow, whole answers of the sheet against a plain page of their size, and a
+"""Building a flow: what an edit takes by the size of the flow, whole answers of the sheet against a plain page of their size, and a
 plan of 2,000 lines pasted."""
 
+import os
 import statistics
+import sys
 import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from datetime import UTC, datetime
 
+import structlog
 from fastapi import Request
 from fastapi.responses import HTMLResponse
 from sqlalchemy import text
@@ -28,10 +32,12 @@ from vokari.work.flows.drafts import OpenDraft
 from vokari.work.flows.texts import Text
 from vokari.work.house.house import House
 
+from .kept import keep
 from .pages import Timed
 from .rounds import ROUNDS
-from .town import Town
+from .town import Town, town
 
+HEADING = "## Building flows"
 SIZES = (50, 100, 200, 400, 800)
 MIDDLE, LINES, TIMES = 200, 2000, 6
 PLAIN = (
@@ -65,10 +71,9 @@ class Measured:
 
     @property
     def uneven(self) -> float:
-        """By how much a time differs at most from the straight line through all of them: 0.2 is 20 %."""
-        sizes, times = [*self.by_size], [*self.by_size.values()]
-        slope, base = statistics.linear_regression(sizes, times)
-        return max(abs(taken / (base + slope * size) - 1) for size, taken in self.by_size.items())
+        """By how much the time for a step at one size differs at most from their mean: 0.2 is 20 %."""
+        each = [taken / size for size, taken in self.by_size.items()]
+        return max(abs(one / statistics.mean(each) - 1) for one in each)
 
 
 def flow_of(steps: int) -> FlowDocument:
@@ -280,3 +285,35 @@ def _pasted(house: House, actor: Actor, client: int) -> tuple[float, int]:
         assert isinstance(kept, Text), kept
         steps = len(kept.draft.document.steps)
     return statistics.median(times), steps
+
+
+def report(found: Measured) -> list[str]:
+    """The part of docs/measures.md."""
+    middle = min(found.by_size, key=lambda size: abs(size - MIDDLE))
+    return [
+        HEADING,
+        f"Printed by `script/bench --building` on {datetime.now(UTC):%Y-%m-%d}, on {os.cpu_count()} cores. An edit with the outline, the findings "
+        f"and the drawing after it, by the count of steps (at {middle}: goal 40 ms at most; the time for a step differs from their mean by "
+        f"{found.uneven:.0%} at most, goal 20 %):",
+        "",
+        "| steps | ms |",
+        "| ---: | ---: |",
+        *(f"| {size} | {taken:.1f} |" for size, taken in found.by_size.items()),
+        "",
+        f"Whole answers of a flow of {middle} steps, against a page of the application with a table of as many bytes:",
+        "",
+        "| answer | ms | kB | times that page (goal: 3) |",
+        "| --- | ---: | ---: | ---: |",
+        *(f"| {one.name} | {one.milliseconds:.0f} | {one.kilobytes:.0f} | {one.ratio:.1f} |" for one in found.answers),
+        "",
+        f"A plan of {LINES:,} lines is pasted, read and kept as {found.steps:,} steps in {found.pasted:.2f} s (goal: under 2 s).",
+    ]
+
+
+if __name__ == "__main__":
+    structlog.configure(wrapper_class=structlog.make_filtering_bound_logger(40))
+    with town() as made:
+        lines = report(measure(made))
+    print("\n".join(lines))
+    if "--keep" in sys.argv:
+        keep(HEADING, lines)

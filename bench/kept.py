@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 FILE = Path(__file__).parents[1] / "docs" / "measures.md"
-PARTS = ("# Measures", "## Scale", "## Faults")
+PARTS = ("# Measures", "## Building flows", "## Words of menus", "## Typing a plan", "## Scale", "## Faults")
 """The headings that the parts begin with, in their order."""
 
 

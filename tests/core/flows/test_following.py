@@ -34,6 +34,10 @@ def test_another_everyone_else_takes_those_that_followed_and_leaves_those_of_the
     assert (steps["m"].nothing, steps["m"].wrong, steps["r"].no_answer, steps["desk"].no_answer) == ("box",) * 4
     steps = done(FLOW.model_copy(update={"everyone_else": None}), edits.SetFlow(everyone_else="desk"))
     assert steps["m"].wrong == "box"
+    bare = FLOW.model_copy(update={"rescue": None, "everyone_else": None})
+    named = edits.apply(bare, edits.SetFlow(everyone_else="desk"))
+    assert isinstance(named, edits.Applied)
+    assert named.document.rescue == "desk", "it is the rescue unless another is named"
 
 
 def test_the_sheet_tells_exits_that_follow_from_those_of_their_own() -> None:

@@ -155,6 +155,8 @@ def _carry_out(document: FlowDocument, edit: Edit) -> Result:
             return _connect(document, edit)
         case SetFlow():
             given = edit.model_dump(exclude_none=True, exclude={"do"})
+            if edit.everyone_else and document.rescue is None:
+                given.setdefault("rescue", edit.everyone_else)
             return document.model_copy(update=given), "changed the flow’s own settings"
         case Rewrite():
             return _rewrite(document, edit)

@@ -8,10 +8,12 @@ const MOST = 500;
 class Names {
   list = [];
   pattern = null;
+  periods = new Set();
 
   // Each [name, what it is, kind]; drawn in the text are people, teams and mailboxes.
   replace(list) {
     this.list = list.map(([label, detail, kind]) => ({ label, detail, type: kind, boost: kind === "word" ? -1 : 0 }));
+    this.periods = new Set(list.filter(([, , kind]) => kind === "hours").map(([label]) => label.toLowerCase()));
     const drawn = list.filter(([, , kind]) => ["person", "team", "mailbox"].includes(kind)).map(([label]) => label);
     drawn.sort((a, b) => b.length - a.length);
     const words = drawn.slice(0, MOST).map((one) => one.replace(/[.*+?^${}()|[\]\\]/g, "\\$&"));

@@ -20,13 +20,19 @@ const known = Decoration.mark({ class: "line-name" });
 
 function inside(text, spans) { return spans.some(([from, to]) => text >= from && text < to); }
 
+// The name of a period of the client's hours before a colon.
+function period(text) {
+  const head = /^( *)([^":]{1,60})(?=:)/.exec(text);
+  return head && names.periods.has(head[2].trim().toLowerCase()) ? head : null;
+}
+
 function marksOf(line) {
   const { text, from } = line, found = [];
   const depth = /^ */.exec(text)[0].length;
   if (depth) found.push([from, from + depth, indent]);
   const key = KEY.exec(text);
   if (key) found.push([from + key[1].length, from + key[0].length, plate]);
-  const way = key ? null : EXIT.exec(text);
+  const way = key ? null : EXIT.exec(text) ?? period(text);
   if (way) found.push([from + way[1].length, from + way[0].length, exit]);
   const spoken = [];
   for (const one of text.matchAll(SAID)) {

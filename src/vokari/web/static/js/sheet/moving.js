@@ -41,7 +41,14 @@ async function send(path, fields) {
 }
 export const move = (li, how) => send("move", { ...row(li), how });
 export const paste = (li, text) => send("paste", { ...(li ? row(li) : {}), text });
-const remove = (li, along) => (li.dataset.exit ? send("take-out", row(li)) : send("remove", { ...row(li), ...(along ? { along: 1 } : {}) }));
+
+// Removes a row; the focus goes to the one that comes in its place.
+async function remove(li, along) {
+  const rows = () => [...desk().querySelectorAll("li.row[data-row] a.row-words")];
+  const at = rows().findIndex((one) => li.contains(one));
+  await (li.dataset.exit ? send("take-out", row(li)) : send("remove", { ...row(li), ...(along ? { along: 1 } : {}) }));
+  (rows()[at] ?? rows().at(-1))?.focus();
+}
 
 // A row of the sheet has the focus and nothing is selected.
 function here(event) {
