@@ -9,11 +9,13 @@ from pydantic import ValidationError
 
 from ...core.checks.mends import mended
 from ...core.flows.drafting import edits
-from ...core.flows.model.steps import Menu
+from ...core.flows.model.steps import AnyStep, Menu
 from ...core.flows.shown.outline import outline
+from ...core.hours.timetable import Timetable
 from ...work.agency import mailboxes
 from ...work.flows import drafts, typed
 from ...work.flows.drafts import Conflict, OpenDraft
+from ...work.house.house import House
 from ...work.house.problems import Problem, Problems
 from ..doors import Form, Id, Posted, house_of
 from ..pages import by_field, go
@@ -65,50 +67,47 @@ def _next_line(draft: OpenDraft, row: str, goes_on: str) -> tuple[str, str]:
 
 @router.post("/clients/{client_id}/flows/{flow_id}/rows/{row}")
 def change(request: Request, posted: Form, client_id: Id, flow_id: Id, row: str) -> Response:
-    """Saves an opened row."""
+    """Keeps an opened row, with a mailbox that is made for it."""
     house = house_of(request)
-    step, country, tables = drafts.at_row(house, posted.actor, client_id, flow_id, row)
-    if step is None:
-        problem = [Problem("", "This step was removed meanwhile; what you typed is not saved.")]
-        return _answer(request, posted, client_id, flow_id, problem, "")
-    mailbox = posted.text("new_mailbox")
-    raw, result = row_forms.read(posted, step, country, tables)
-    if step.kind == "voicemail" and posted.text("mailbox") == "new":
-        made = mailboxes.keep(
-            house,
-            posted.actor,
-            client_id,
-            None,
-            mailbox,
-            posted.text("new_mailbox_tell"),
-            posted.text("new_mailbox_agreed").split(),
-        )
-        if isinstance(made, list):
-            problems = [Problem(f"new_mailbox_{one.field}", one.sentence) for one in made]
+    typed: dict[str, Any] = {}
+    if posted.text("mailbox") == "new":
+        found = _mailbox(house, posted, client_id)
+        if isinstance(found, list):
             typed = {
-                "mailbox_name": mailbox,
+                "mailbox_name": posted.text("new_mailbox"),
                 "mailbox_tell": posted.text("new_mailbox_tell"),
                 "mailbox_agreed": " ".join(re.split(r"[,;\s]+", posted.text("new_mailbox_tell"))),
             }
-            return _answer(request, posted, client_id, flow_id, problems, row, values={**raw, **typed})
-        raw["mailbox"] = made.key
-        if not isinstance(result, list):
-            result = result.model_copy(update={"mailbox": made.key})
-    if isinstance(result, list):
-        return _answer(request, posted, client_id, flow_id, result, row, values=raw)
-    wanted = edits.SetStep(step=result)
-    after = drafts.edit(house, posted.actor, client_id, flow_id, [wanted], posted.whole("base"))
-    return _answer(
-        request,
-        posted,
-        client_id,
-        flow_id,
-        after,
-        row,
-        goes_on="onward",
-        values=raw,
-        yours=result.model_dump(mode="json"),
+            draft = drafts.opened(house, posted.actor, client_id, flow_id)
+            step = draft.document.step(row)
+            values = row_forms.read(posted, step, draft.client.country, draft.hours)[0] if step else {}
+            return _answer(request, posted, client_id, flow_id, found, row, values={**values, **typed})
+        typed["mailbox"] = found
+
+    def read(step: AnyStep, country: str, tables: dict[str, Timetable]) -> AnyStep | Problems:
+        raw, result = row_forms.read(posted, step, country, tables)
+        if "mailbox" in typed and step.kind == "voicemail":
+            raw["mailbox"] = typed["mailbox"]
+            result = result if isinstance(result, list) else result.model_copy(update={"mailbox": typed["mailbox"]})
+        typed["values"] = raw
+        typed["yours"] = None if isinstance(result, list) else result.model_dump(mode="json")
+        return result
+
+    after = drafts.edit_row(house, posted.actor, client_id, flow_id, row, read, posted.whole("base"))
+    kept = {name: typed[name] for name in ("values", "yours") if name in typed}
+    gone = isinstance(after, list) and "values" not in typed
+    return _answer(request, posted, client_id, flow_id, after, "" if gone else row, goes_on="onward", **kept)
+
+
+def _mailbox(house: House, posted: Posted, client_id: int) -> str | Problems:
+    """The key of a mailbox that the form of a voicemail asks for; problems have its fields."""
+    agreed = posted.text("new_mailbox_agreed").split()
+    made = mailboxes.keep(
+        house, posted.actor, client_id, None, posted.text("new_mailbox"), posted.text("new_mailbox_tell"), agreed
     )
+    if isinstance(made, list):
+        return [Problem(f"new_mailbox_{one.field}", one.sentence) for one in made]
+    return made.key
 
 
 @router.post("/clients/{client_id}/flows/{flow_id}/settings")

@@ -1,6 +1,6 @@
 """Drafts: opening a flow, editing it, undo and redo, with two people at once in mind."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass
 from functools import cached_property
 
@@ -27,6 +27,7 @@ from ..agency.access import Actor, NotFound, allow, note
 from ..agency.mailboxes import addresses, boxes_of
 from ..hours.ready import names_of, standings
 from ..house.house import House
+from ..house.kept import read_once
 from ..house.open_pages import flow_changed
 from ..house.problems import Problem, Problems, Row
 from ..house.undoing import Entry, newest_first, plain, said, standing
@@ -193,15 +194,23 @@ def opened(house: House, actor: Actor, client_id: int, flow_id: int) -> OpenDraf
         return _open(session, house, actor, client, own_flow(session, client_id, flow_id))
 
 
-def at_row(
-    house: House, actor: Actor, client_id: int, flow_id: int, row: str
-) -> tuple[AnyStep | None, str, dict[str, Timetable]]:
-    """What the form of a row is read with: its step, None where it is gone, the client's country, and for a junction its hours by key."""
+def edit_row(
+    house: House, actor: Actor, client_id: int, flow_id: int, row: str,
+    read: Callable[[AnyStep, str, dict[str, Timetable]], AnyStep | Problems], base: int | None = None,
+) -> OpenDraft | Conflict | Problems:  # fmt: skip
+    """The same for one row, which `read` makes of the step as it is, the client's country and, for a junction, its hours by key."""
     with house.begin() as session:
-        client = allow(session, actor, client_id, "work")
-        step = FlowDocument.model_validate(own_flow(session, client_id, flow_id).draft).step(row)
-        sorts = isinstance(step, Junction)
-        return step, client.country, standings(session, house, client_id).tables() if sorts else {}
+        client = allow(session, actor, client_id, "work", changing=True)
+        flow = own_flow(session, client_id, flow_id, lock=True)
+        document = FlowDocument.model_validate(flow.draft)
+        step = document.step(row)
+        if step is None:
+            return [Problem("", "This step was removed meanwhile; what you typed is not saved.")]
+        tables = standings(session, house, client_id).tables() if isinstance(step, Junction) else {}
+        made = read(step, client.country, tables)
+        if isinstance(made, list):
+            return made
+        return _edited(session, house, actor, client, flow, [edits.SetStep(step=made)], base, document)
 
 
 def edit(
@@ -215,21 +224,30 @@ def edit(
     with house.begin() as session:
         client = allow(session, actor, client_id, "work", changing=True)
         flow = own_flow(session, client_id, flow_id, lock=True)
-        for one in wanted:
-            conflict = _conflict(session, flow, one, base)
-            if conflict:
-                return conflict
-        changed = change_rows(session, house, actor, flow, wanted)
-        if isinstance(changed, list):
-            return changed
+        return _edited(session, house, actor, client, flow, wanted, base)
+
+
+def _edited(
+    session: Session, house: House, actor: Actor, client: Client, flow: CallFlow, wanted: Sequence[edits.Edit], base: int | None,
+    document: FlowDocument | None = None,
+) -> OpenDraft | Conflict | Problems:  # fmt: skip
+    """Edits of a locked flow, whose draft `document` is."""
+    for one in wanted:
+        conflict = _conflict(session, flow, one, base)
+        if conflict:
+            return conflict
+    changed = change_rows(session, house, actor, flow, wanted, document)
+    if isinstance(changed, list):
+        return changed
+    with read_once(session):
         return _open(session, house, actor, client, flow, changed)
 
 
 def change_rows(
-    session: Session, house: House, actor: Actor, flow: CallFlow, wanted: Sequence[edits.Edit]
-) -> FlowDocument | Problems:
+    session: Session, house: House, actor: Actor, flow: CallFlow, wanted: Sequence[edits.Edit], document: FlowDocument | None = None
+) -> FlowDocument | Problems:  # fmt: skip
     """Carries out edits of a locked flow as one step of its log, in the caller's transaction; or says why not."""
-    result = edits.apply(FlowDocument.model_validate(flow.draft), *wanted)
+    result = edits.apply(document or FlowDocument.model_validate(flow.draft), *wanted)
     if isinstance(result, edits.Refused):
         return [Problem(result.field, result.sentence)]
     problems: Problems = []

@@ -1,7 +1,8 @@
 """What a process keeps made ready between transactions. It holds only what is committed: what a transaction makes of rows
 that it may still roll back is its own until then."""
 
-from collections.abc import Callable, Hashable
+from collections.abc import Callable, Hashable, Iterator
+from contextlib import contextmanager
 from typing import Any, Generic, TypeVar
 
 from sqlalchemy.orm import Session
@@ -49,6 +50,19 @@ def once(session: Session, key: Hashable, read: Callable[[], Value]) -> Value:
     if key not in known:
         known[key] = read()
     return known[key]
+
+
+@contextmanager
+def read_once(session: Session) -> Iterator[None]:
+    """Reads what several use cases need once within a block that changes nothing of it."""
+    mine = ONCE not in session.info
+    if mine:
+        session.info[ONCE] = {}
+    try:
+        yield
+    finally:
+        if mine:
+            del session.info[ONCE]
 
 
 def committed(session: Session) -> None:
