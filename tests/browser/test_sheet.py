@@ -186,3 +186,14 @@ def test_what_somebody_else_changes_comes_in(page: Page, town: World, flow: Call
     )
     assert not isinstance(texts.type_in(town.house, owner, town.client.id, flow.id, changed, None), list)
     page.see("From eight to three")
+
+
+def test_a_row_is_dragged_behind_another(page: Page, town: World, flow: CallFlowView) -> None:
+    source, target = row(page, "From seven"), row(page, "bread")
+    actions = ActionChains(page.driver)
+    actions.click_and_hold(source).move_by_offset(0, -8).move_to_element_with_offset(
+        target, -target.size["width"] // 2 + 20, 6
+    )
+    actions.move_by_offset(1, 1).release().perform()
+    page.wait(lambda: lines(town, flow)[3].startswith("    3 times"), "dragged")
+    assert page.complaints() == []
