@@ -9,11 +9,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
+from .heads import EXIT_WORDS, KEY, is_head
+from .lines import INDENT
 from .lines import lines as lines_of
-from .reading import EXIT_WORDS, KEY, is_head
 from .statements import parts_of, unquoted
 
-INDENT = "    "
 Move = Literal["up", "down", "deeper", "less_deep", "double"]
 _KEYS = [*"123456789", "0"]
 

@@ -15,9 +15,9 @@ from ..model.steps import KINDS, AnyStep, Step
 from ..model.values import END
 from ..shown.outline import outline
 from ..wording.written import in_step
+from .heads import EXIT_WORDS
 from .known import offered
 from .nodes import AGAIN, END_, Goto, Led, Node, Read, Stranger, Unread, Way
-from .reading import EXIT_WORDS
 from .statements import usual_name
 
 _STEP: TypeAdapter[AnyStep] = TypeAdapter(Step)

@@ -9,6 +9,8 @@ from dataclasses import dataclass
 
 MOST_LINES, MOST_DEPTH, LONGEST_LINE = 2000, 50, 5000
 TAB = 4
+INDENT = " " * TAB
+"""What a level is written with."""
 _BULLET = re.compile(r"^(?:[-–—•◦▪‣·]\s+(?=\S)|\d+(?:\.\d+)+[.)]?\s+)")
 _UNSEEN = ("Cc", "Cf", "Cs")
 

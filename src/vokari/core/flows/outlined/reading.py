@@ -9,43 +9,17 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from typing import Any
 
-from ...hours.typed import read_week, write_week
+from ...hours.typed import read_week
 from ..conditions.base import HoursNames
-from ..drafting import typed_conditions
-from ..model.condition import CLOSED, Condition
 from ..model.steps import KINDS
+from .heads import ELSE, EXIT_WORDS, HOURS_WORD, KEY, KEYS, is_head, opening_times
 from .known import Known
 from .lines import Line, lines
-from .nodes import AGAIN, NEW_HOURS, NEW_PERIOD, OPEN, Goto, Led, NewHours, Node, Read, Stranger, Unread, Way
+from .nodes import AGAIN, NEW_HOURS, NEW_PERIOD, OPEN, Goto, Led, Node, Read, Stranger, Unread, Way
+from .sorting import Sorting
 from .statements import Statements, Wrong, is_statement, parts_of, unquoted
 
-KEY = re.compile(r"^(?:(?:key|press)\s+)?([0-9]{1,6}|[*#]|star|pound|hash)(?:\s*[.):]|(?=\s)|$)\s*(.*)$", re.I)
-_KEYS = {"star": "*", "pound": "#", "hash": "#"}
 _EVERYONE = re.compile(r"^(?:everyone|everybody|anyone) else\s*:?\s*(.*)$", re.I)
-EXIT_WORDS: dict[str, dict[str, str]] = {
-    "menu": {"silent": "nothing", "nothing pressed": "nothing", "nothing": "nothing", "wrong key": "wrong", "wrong": "wrong"},
-    "ring": {
-        "no answer": "no_answer", "busy": "busy", "unreachable": "unreachable", "nobody available": "nobody", "nobody": "nobody",
-        "off duty": "nobody", "after the call": "after", "after": "after",
-    },
-    "hold_line": {
-        "waited too long": "waited", "waited": "waited", "line full": "full", "full": "full", "left by key": "left",
-        "nobody available": "nobody", "nobody": "nobody", "after the call": "after", "after": "after",
-    },
-    "voicemail": {"message left": "message_left", "no message": "no_message"},
-    "junction": {"otherwise": "otherwise"},
-    "look_up": {"not found": "not_found", "found": "found", "failed": "failed"},
-}  # fmt: skip
-"""The names of exits as they are typed, by kind of step; the first of each is written."""
-ELSE: dict[str, tuple[str, ...]] = {
-    "menu": ("nothing", "wrong"), "ring": ("no_answer",), "junction": ("otherwise",), "hold_line": ("waited", "full", "nobody"),
-    "voicemail": ("no_message",), "announcement": ("next",), "label": ("next",),
-    "notify": ("next",), "look_up": ("not_found", "failed"),
-}  # fmt: skip
-"""The exits that "else" names."""
-
-_OPEN = re.compile(r"^open(?:\s*,?\s+(.*\d.*|.*\b(?:daily|always)\b.*))?$", re.I)
-_HOURS = re.compile(r"^(?:hours|opening (?:hours|times))\s*:?\s+(.+)$", re.I)
 
 Put = Callable[[Led], None]
 
@@ -66,26 +40,6 @@ class _Place:
     excepts: Node | None = None
 
 
-def is_head(text: str) -> bool:
-    """Whether a text names an exit of some step, or begins a line of another kind."""
-    names = {name for exits in EXIT_WORDS.values() for name in exits} | {
-        "else",
-        "otherwise",
-        "open",
-        "closed",
-        "everyone else",
-    }
-    return any(re.match(rf"{name}\b", text, re.I) for name in names) or bool(KEY.match(text) or _HOURS.match(text))
-
-
-def _opening_times(words: str, at: int) -> NewHours | None:
-    """The opening times that a line tells: “open Mon-Fri 9-17”, “hours: Mon-Fri 9-17”, with or without what happens then."""
-    head = re.split(r":(?=\s|$)", words, maxsplit=1)[0] if not _HOURS.match(words) else words
-    match = _HOURS.match(head) or _OPEN.match(head.strip())
-    week = read_week(match[1], NEW_PERIOD) if match and match[1] else ""
-    return None if isinstance(week, str) else NewHours(week, at)
-
-
 def read(text: str, known: Known) -> Read:
     """What a text says. Never raises for what stands in it."""
     return _Reader(known).whole(lines(text))
@@ -96,15 +50,16 @@ class _Reader:
         self.known = known
         self.found = Read()
         self.says = Statements(known, self.found)
+        self.sorts = Sorting(known, self.found)
         self.places: list[_Place] = []
 
     def whole(self, text: list[Line]) -> Read:
         self.found.lines = {line.at: line for line in text}
         if not self.known.hours:
-            self.found.hours = next((new for line in text if (new := _opening_times(line.words, line.at))), None)
+            self.found.hours = next((new for line in text if (new := opening_times(line.words, line.at))), None)
             if self.found.hours is not None:
                 names = {NEW_HOURS: HoursNames("Opening times", {NEW_PERIOD: "Open"})}
-                self.known = self.says.known = replace(self.known, hours=names)
+                self.known = self.says.known = self.sorts.known = replace(self.known, hours=names)
         for line in text:
             self.says.tells(line.words)
         for line in text:
@@ -153,8 +108,8 @@ class _Reader:
     def placed(self, line: Line, before: _Place | None, owner: _Place | None) -> _Place:
         """Puts a line where it belongs, and gives what stands at its depth from then on."""
         words, at = line.words, line.at
-        if line.depth == 0 and (match := _HOURS.match(words)) and not isinstance(read_week(match[1]), str):
-            self._same_hours(match[1])
+        if line.depth == 0 and (match := HOURS_WORD.match(words)) and not isinstance(read_week(match[1]), str):
+            self.sorts.same_hours(match[1])
             return before or _Place(line.depth, put=self._start)
         if match := _EVERYONE.match(words):
             if self.found.everyone_else != OPEN:
@@ -167,7 +122,7 @@ class _Reader:
             place = self.chain(way[1], line, way[0], way[2])
             place.sorts = before.sorts
             return place
-        if line.depth == 0 and before is not None and self._section(words) and self._condition(words) is None:
+        if line.depth == 0 and before is not None and self._section(words) and self.sorts.read(words) is None:
             return self.section(line)
         follows = self.onward(line, before, owner)
         if follows is None:
@@ -196,7 +151,7 @@ class _Reader:
         if node is None:
             return None
         if node.kind == "menu" and (match := KEY.match(words)):
-            return self.branch(node, _KEYS.get(match[1].casefold(), match[1]), match[2], at)
+            return self.branch(node, KEYS.get(match[1].casefold(), match[1]), match[2], at)
         if node.kind == "junction" and (
             way := self.condition(words, node, at) or self.condition(f"{words}:", node, at)
         ):
@@ -284,7 +239,7 @@ class _Reader:
 
     def condition(self, words: str, junction: Node, at: int) -> tuple[Put, str, str] | None:
         """A condition before a colon, and what happens where it holds."""
-        found = self._condition(words)
+        found = self.sorts.read(words)
         if found is None:
             return None
         when, name, rest = found
@@ -299,49 +254,9 @@ class _Reader:
 
         return put, rest, ""
 
-    def _condition(self, words: str) -> tuple[Condition | str, str, str] | None:
-        if _OPEN.match(words) and ":" not in re.sub(r"\d:\d", "", words):
-            words += ":"
-        for colon in (one.start() for one in re.finditer(r":(?=\s|$)", words)):
-            head, rest = words[:colon].strip(), words[colon + 1 :].strip()
-            named = re.search(r'\s+as\s+"?([^"]{1,60})"?$', head)
-            plain = head[: named.start()] if named else head
-            if plain.casefold() in ("otherwise", "else"):
-                return "otherwise", "", rest
-            when = self._open(plain) or typed_conditions.read(plain, self.known.hours)
-            if isinstance(when, Condition):
-                return when, named[1].strip() if named else "", rest
-        return None
-
-    def _open(self, plain: str) -> Condition | None:
-        """“open” is any time that is not closed, by the client's first set of hours, whose times may stand behind it."""
-        match = _OPEN.match(plain)
-        if match is None or not self.known.hours or (match[1] and isinstance(read_week(match[1]), str)):
-            return None
-        if match[1]:
-            self._same_hours(match[1])
-        closed = Condition(test="period", of=next(iter(self.known.hours)), any_of=(CLOSED,))
-        return Condition(test="not", parts=(closed,))
-
-    def _same_hours(self, typed: str) -> None:
-        """Raises Wrong where times that were typed are others than those of the client's hours."""
-        week = read_week(typed, NEW_PERIOD)
-        if isinstance(week, str):
-            raise Wrong(week)
-        if self.found.hours is not None:
-            same, has = week == self.found.hours.week, write_week(self.found.hours.week)
-        else:
-            key = next(iter(self.known.hours))
-            has = self.known.weeks.get(key, "")
-            same = write_week(week) == has
-        if not same:
-            raise Wrong(
-                f"The opening times are {has or 'none yet'}: change them under Hours, or leave the times out here."
-            )
-
     def sorting(self, words: str, at: int) -> tuple[Node, tuple[Put, str, str]] | None:
         """A line that begins with a condition sorts callers by it, without a junction above it."""
-        found = self._condition(words)
+        found = self.sorts.read(words)
         if found is None or found[0] == "otherwise":
             return None
         node = Node(at, "junction", {})

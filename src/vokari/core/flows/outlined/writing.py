@@ -28,11 +28,11 @@ from ..model.steps import (
 from ..model.values import END, NumberDestination, PersonDestination, SipDestination, TeamDestination
 from ..shown.outline import Row, outline
 from ..wording.written import words_of
+from .heads import EXIT_WORDS, is_head
 from .known import Known
-from .reading import EXIT_WORDS, is_head
+from .lines import INDENT
 from .statements import STRATEGY_WORDS, is_statement, usual_name
 
-INDENT = "    "
 KINDS_IN_TEXT = (Announcement, Menu, Junction, Ring, HoldLine, Voicemail, Label, Notify, LookUp, BackTo, HangUp)
 """Kinds of step that can be typed as text; a flow with others is edited by its rows."""
 
