@@ -136,6 +136,10 @@ class Staff:
         return key
 
 
+ACCEPT = {"key": "1", "seconds": 8}
+"""Whoever picks up takes the call by this key."""
+
+
 def flow(
     name: str, mark: str, rescue: str, *steps: dict[str, Any], language: str = "en-US", **more: Any
 ) -> FlowDocument:
