@@ -10,13 +10,15 @@ from vokari.core.flows.model.document import FlowDocument
 from vokari.core.flows.model.steps import KINDS
 from vokari.core.flows.questions.kinds import Answer, AnswerSource, Question
 from vokari.core.flows.questions.knowledge import TIME, Knowledge, Moment
+from vokari.core.flows.running import engine
+from vokari.core.flows.running.flow import Flow
 
 IDS = [f"s{n}" for n in range(8)]
 NOON = datetime(2026, 11, 24, 17, tzinfo=UTC)
 MORNINGS = "Mon-Fri 08:00-12:00"
 KNOWN = Knowledge(
     {TIME: tuple(
-        Moment(NOON, {"yard": (period, exceptional)}, day, weeks)
+        Moment(NOON, {"yard": (period, exceptional)}, day, weeks, {"yard": "Fair"} if exceptional else {})
         for period in ("desk", "shop", "closed") for exceptional in (False, True)
         for day in (date(2026, 11, 24), date(2026, 12, 24)) for weeks in (frozenset(), frozenset([MORNINGS]))
     )}
@@ -27,6 +29,7 @@ _targets = st.one_of(st.none(), st.sampled_from([*IDS, "end"]))
 _keys = st.lists(st.sampled_from(["1", "2", "12", "123", "3", "*", "#", "0", "4567"]), unique=True, max_size=5)
 _words = st.sampled_from([{"say": ""}, {"say": "Hello"}, {"say": "Press one"}])
 _maybe_words = st.one_of(st.none(), _words)
+_extensions = st.one_of(st.just({}), st.builds(lambda to: {"dial_extensions": True, "extension": to}, _targets))
 _accept = st.sampled_from([None, {"key": "1"}])
 _recording = st.sampled_from(
     [
@@ -48,7 +51,28 @@ _leaves = st.one_of(
     st.builds(
         lambda v: {"test": "value", "of": "entry", "any_of": v}, st.sampled_from([["12"], ["2468", "3"], ["value"]])
     ),
-    st.just({"test": "first_call"}),
+    st.sampled_from(
+        [
+            {"test": "first_call"},
+            {"test": "called", "at_least": 3, "days": 30},
+            {"test": "called", "any_of": ["lost"], "hours": 2},
+            {"test": "last_call", "any_of": ["lost"]},
+            {"test": "last_spoke_with", "any_of": ["ada"]},
+            {"test": "withheld"},
+            {"test": "label", "any_of": ["regular"]},
+            {"test": "lead_source", "any_of": ["adverts"]},
+            {"test": "campaign", "any_of": ["spring"]},
+            {"test": "area", "any_of": ["US-MD"]},
+            {"test": "within", "of": "bay"},
+            {"test": "postal_code", "any_of": ["21401"]},
+            {"test": "nearest_location", "of": "places", "any_of": ["yard"]},
+            {"test": "language", "any_of": ["es"]},
+            {"test": "share", "percent": 30},
+            {"test": "share", "percent": 50},
+            {"test": "exception", "of": "yard", "any_of": ["Fair"]},
+            {"test": "value", "of": "extension", "any_of": ["739"]},
+        ]
+    ),
 )
 _conditions = st.recursive(
     _leaves,
@@ -68,6 +92,8 @@ def _destinations(draw: st.DrawFn) -> list[dict[str, Any]]:
         one["number"] += draw(st.sampled_from(["", "", ";ext=24"]))
     if draw(st.integers(0, 3)) == 0:
         found.append({"kind": "team", "id": "dt", "team": "crew"})
+    if draw(st.integers(0, 5)) == 0:
+        found.append({"kind": "dialed", "id": "dd"})
     return found
 
 
@@ -94,6 +120,7 @@ def _fields(draw: st.DrawFn, kind: str) -> dict[str, Any]:
                 "branches": branches,
                 "tries": draw(st.integers(1, 3)),
                 "retry_wrong": draw(_maybe_words),
+                **draw(_extensions),
             }
         case "keypad_entry":
             shortest = draw(st.integers(1, 3))
@@ -102,7 +129,16 @@ def _fields(draw: st.DrawFn, kind: str) -> dict[str, Any]:
                 "shortest": shortest,
                 "longest": draw(st.integers(shortest, 5)),
                 "tries": draw(st.integers(1, 2)),
+                "store_as": draw(st.sampled_from(["entry", "postal_code"])),
             }
+        case "continue_in":
+            ways = draw(st.lists(st.sampled_from(["booked", "Not Booked", "other"]), unique=True, max_size=2))
+            return {
+                "flow": draw(st.sampled_from(["", "fa", "fb"])),
+                "returns": [{"id": f"w{n}", "name": way, "to": draw(_targets)} for n, way in enumerate(ways)],
+            }
+        case "come_back":
+            return {"way": draw(st.sampled_from(["", "Booked", "not booked"]))}
         case "junction":
             count = draw(st.integers(0, 3))
             return {
@@ -126,7 +162,7 @@ def _fields(draw: st.DrawFn, kind: str) -> dict[str, Any]:
         case "voicemail":
             return {"greeting": draw(_words)}
         case "label":
-            return {"labels": ["lead"]}
+            return {"labels": ["lead"], "lead_status": draw(st.sampled_from([None, "qualified"]))}
         case "hang_up":
             return {"prompt": draw(_words), "refusal": draw(st.booleans())}
     return {}
@@ -154,12 +190,20 @@ def random_documents(draw: st.DrawFn) -> FlowDocument:
             name: None if value in IDS and value not in known else value for name, value in raw.items() if name != "id"
         } | {"id": raw["id"]}
 
-    mended = [
-        mend({**step, "branches": [mend(one) for one in step["branches"]]} if "branches" in step else step)
-        for step in steps
-    ]
+    def led(step: dict[str, Any]) -> dict[str, Any]:
+        ways = {field: [mend(one) for one in step[field]] for field in ("branches", "returns") if field in step}
+        return mend({**step, **ways})
+
+    mended = [led(step) for step in steps]
     rescue = draw(st.one_of(st.none(), st.sampled_from(sorted(known))))
     return document(*mended, rescue=rescue, entry_limit=draw(st.sampled_from([2, 10])))
+
+
+@st.composite
+def random_flows(draw: st.DrawFn) -> Flow:
+    """The same made ready to run, with up to two flows that they and these continue in, rings of flows included."""
+    inner = {key: draw(random_documents()) for key in ("fa", "fb") if draw(st.booleans())}
+    return engine.prepare(draw(random_documents()), inner)
 
 
 def answered(choose: int) -> AnswerSource:

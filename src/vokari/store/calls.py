@@ -79,6 +79,7 @@ class Call(Base):
     talk_seconds: Mapped[float]
     answered_by: Mapped[str]
     labels: Mapped[list[str]] = mapped_column(ARRAY(TEXT))
+    lead_status: Mapped[str] = mapped_column(default="", server_default="")
     test: Mapped[bool]
     fail_safe: Mapped[str] = mapped_column(default="")
 
@@ -208,13 +209,14 @@ class CallDay(Base):
 
 
 class Caller(Base):
-    """Who has called a client, and by which call first; test calls and withheld numbers left out."""
+    """Who has called a client, by which call first, and the postal code that they typed last; test calls and withheld numbers left out."""
 
     __tablename__ = "callers"
 
     client_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("clients.id"), primary_key=True)
     caller: Mapped[str] = mapped_column(primary_key=True)
     call_id: Mapped[uuid.UUID] = mapped_column(UUID(as_uuid=True))
+    postal_code: Mapped[str] = mapped_column(default="", server_default="")
 
 
 class CallPart(Base):

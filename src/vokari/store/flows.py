@@ -1,5 +1,6 @@
 """Call flows: the draft with the log of its edits, the live versions, rehearsals, and the sound of prompts."""
 
+import secrets
 import uuid
 from typing import Any
 
@@ -11,8 +12,9 @@ from .base import AgencyId, Base, ClientId, Id, Instant, Json, parts_of
 
 
 class CallFlow(Base):
-    """A call flow: its draft as it stands (`revision` counts edits), whose name and mark the database reads out of it, and the
-    version that is live, with the keys of the lead sources that its branches state. One that was removed can be brought back."""
+    """A call flow, by the `key` that others name it by, which never changes: its draft as it stands (`revision` counts edits), whose
+    name and mark the database reads out of it, and the version that is live, with the keys of the lead sources that its branches
+    state. One that was removed can be brought back."""
 
     __tablename__ = "flows"
     __mapper_args__ = {"eager_defaults": True}
@@ -21,12 +23,14 @@ class CallFlow(Base):
             "uq_flows_client_id_name", "client_id", func.lower(text("name")), unique=True,
             postgresql_where=text("removed_at IS NULL"),
         ),
+        Index("uq_flows_client_id_key", "client_id", "key", unique=True),
         parts_of("flows", "name"),
     )  # fmt: skip
 
     id: Mapped[Id]
     agency_id: Mapped[AgencyId]
     client_id: Mapped[ClientId]
+    key: Mapped[str] = mapped_column(default=lambda: f"fl_{secrets.token_hex(4)}")
     name: Mapped[str] = mapped_column(Computed("draft ->> 'name'", persisted=True))
     mark: Mapped[str] = mapped_column(Computed("draft ->> 'mark'", persisted=True))
     draft: Mapped[Json]
@@ -81,7 +85,8 @@ class FlowVersion(Base):
 
 
 class PutLive(Base):
-    """A moment at which a version went live; the latest of a flow is the one callers meet."""
+    """A moment at which a version went live, and why, in the words of whoever put it live; the latest of a flow is the one callers
+    meet."""
 
     __tablename__ = "put_lives"
 
@@ -91,6 +96,7 @@ class PutLive(Base):
     version_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("flow_versions.id"), index=True)
     user_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("users.id"))
     at: Mapped[Instant]
+    why: Mapped[str] = mapped_column(default="")
 
 
 class Rehearsal(Base):

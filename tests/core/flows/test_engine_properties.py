@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.flows import document, phone, ring
-from tests.random_flows import KNOWN, answered, random_documents
+from tests.random_flows import KNOWN, answered, random_documents, random_flows
 from vokari.core.flows.model.document import FlowDocument
 from vokari.core.flows.questions import stored as answers_stored
 from vokari.core.flows.questions.kinds import (
@@ -23,6 +23,7 @@ from vokari.core.flows.questions.kinds import (
 )
 from vokari.core.flows.running import engine, events, stored, turn
 from vokari.core.flows.running.canonical import canonical
+from vokari.core.flows.running.flow import Flow
 from vokari.core.flows.running.inputs import inputs
 from vokari.core.flows.running.state import State
 from vokari.core.traffic.line import Message, Phone, ScriptedCaller, run_call
@@ -39,11 +40,10 @@ any_event = st.one_of(
 choices = st.integers(0, 11)
 
 
-@given(random_documents(), st.data())
+@given(random_flows(), st.data())
 def test_no_sequence_of_events_raises_or_runs_for_ever_and_a_refold_answers_the_same(
-    flow: FlowDocument, data: st.DataObject
+    prepared: Flow, data: st.DataObject
 ) -> None:
-    prepared = engine.prepare(flow)
     now, log = State(), []
     for number in range(400):
         offered = inputs(prepared, now)
@@ -65,11 +65,11 @@ def test_no_sequence_of_events_raises_or_runs_for_ever_and_a_refold_answers_the_
     assert now.steps <= turn.STEP_LIMIT + turn.RESCUE_STEPS
 
 
-@given(random_documents(), st.lists(choices, min_size=1, max_size=12), choices)
+@given(random_flows(), st.lists(choices, min_size=1, max_size=12), choices)
 def test_a_turn_that_goes_on_from_its_questions_is_the_turn_that_knew_all_answers(
-    flow: FlowDocument, picks: list[int], other: int
+    prepared: Flow, picks: list[int], other: int
 ) -> None:
-    prepared, now = engine.prepare(flow), State()
+    now = State()
     for pick in picks:
         offered = inputs(prepared, now)
         if not offered:
@@ -86,11 +86,9 @@ def test_a_turn_that_goes_on_from_its_questions_is_the_turn_that_knew_all_answer
         now = result.state
 
 
-@given(random_documents(), st.lists(choices, min_size=1, max_size=25))
-def test_a_canonical_state_can_be_stepped_and_leads_where_its_own_state_leads(
-    flow: FlowDocument, picks: list[int]
-) -> None:
-    prepared, now = engine.prepare(flow), State()
+@given(random_flows(), st.lists(choices, min_size=1, max_size=25))
+def test_a_canonical_state_can_be_stepped_and_leads_where_its_own_state_leads(prepared: Flow, picks: list[int]) -> None:
+    now = State()
     for pick in picks:
         plain = canonical(prepared, now)
         assert canonical(prepared, plain) == plain
@@ -104,16 +102,16 @@ def test_a_canonical_state_can_be_stepped_and_leads_where_its_own_state_leads(
         at = pick % len(own)
         after, used = engine.run(prepared, now, offered[own[at]], answered(pick))
         likewise, asked = engine.run(prepared, plain, same[theirs[at]], answered(pick))
-        if after.state.steps < turn.STEP_LIMIT and not _met_a_limit(flow, after.state):
+        if after.state.steps < turn.STEP_LIMIT and not _met_a_limit(prepared, after.state):
             assert canonical(prepared, likewise.state) == canonical(prepared, after.state)
             assert [type(one) for one in asked] == [type(one) for one in used]
             assert [by for by, _ in likewise.way] == [by for by, _ in after.way]
         now = after.state
 
 
-def _met_a_limit(flow: FlowDocument, state: State) -> bool:
+def _met_a_limit(flow: Flow, state: State) -> bool:
     """Whether a step was entered as often as it may be: from then on counters make a difference."""
-    return state.rescued or any(times >= flow.entry_limit for _, times in state.entries)
+    return state.rescued or any(times >= flow.home(step).entry_limit for step, times in state.entries)
 
 
 def _which(event: events.Event, state: State) -> tuple[str, ...]:
@@ -225,7 +223,7 @@ def test_inputs_cover_what_a_key_can_do(flow: FlowDocument, keys: list[str]) -> 
     for key in keys:
         offered = [event for event in inputs(prepared, now) if isinstance(event, events.Digit)]
         after = engine.run(prepared, now, events.Digit(key), everyone_free)[0].state
-        if offered and not now.gone and not _met_a_limit(flow, after):
+        if offered and not now.gone and not _met_a_limit(prepared, after):
             results = [engine.run(prepared, now, one, everyone_free)[0].state for one in offered]
             assert canonical(prepared, after) in [canonical(prepared, one) for one in results]
         now = after

@@ -14,7 +14,7 @@ from tests.hours import closed, day, hours
 from vokari.core.checks.finding import Surroundings
 from vokari.core.checks.flows import findings
 from vokari.core.flows.conditions import tests as conditions
-from vokari.core.flows.conditions.base import HoursNames, Told
+from vokari.core.flows.conditions.base import HoursNames, Names, Told
 from vokari.core.flows.drafting import typed_conditions
 from vokari.core.flows.drafting.edits import AddStep, Applied, SetStep, apply
 from vokari.core.flows.model.condition import Condition
@@ -35,10 +35,12 @@ from vokari.core.flows.shown.words import summary
 from vokari.core.hours.timetable import Timetable
 
 ZONE = ZoneInfo("America/New_York")
-NAMES = {
-    "yard": HoursNames("Yard", {"desk": "Front desk", "shop": "Workshop"}),
-    "own": HoursNames("Dana", {"d": "On duty"}),
-}
+NAMES = Names(
+    {
+        "yard": HoursNames("Yard", {"desk": "Front desk", "shop": "Workshop"}),
+        "own": HoursNames("Dana", {"d": "On duty"}),
+    }
+)
 NOON = datetime(2026, 11, 24, 17, tzinfo=UTC)
 
 
@@ -138,7 +140,7 @@ def test_exits_are_called_by_their_period_as_it_is_named_now() -> None:
     names = [row.exit.name for row in outline(shown) if row.exit]
     assert {"Front desk", "Workshop", "closed"} <= set(names)
     assert summary(shown.steps[0], shown) == "sorts by Front desk, Workshop, closed"
-    renamed = {"yard": HoursNames("Yard", {"desk": "Reception", "shop": "Workshop"})}
+    renamed = Names({"yard": HoursNames("Yard", {"desk": "Reception", "shop": "Workshop"})})
     assert summary(conditions.named(by_hours(), renamed).steps[0], shown) == "sorts by Reception, Workshop, closed"
 
 
@@ -163,8 +165,8 @@ def test_conditions_are_typed_in_words(typed: str, means: str) -> None:
 @pytest.mark.parametrize(
     ("typed", "says"),
     [
-        ("", "Say when"), ("Attic", "“Attic” is no period"), ("Front desk Workshop", "is too much"), ("(closed", "not closed"),
-        ("2026-02-30", "no days in order"), ("2026-12-24 to 2026-12-01", "no days in order"), ("not", "“Nothing” is no period"),
+        ("", "Say when"), ("Attic", "“Attic” is no condition"), ("Front desk Workshop", "is too much"), ("(closed", "not closed"),
+        ("2026-02-30", "no days in order"), ("2026-12-24 to 2026-12-01", "no days in order"), ("not", "“Nothing” is no condition"),
         ("x" * 500, "at most 400"), ("(" * 200, "nested too deeply"),
     ],
 )  # fmt: skip
@@ -302,7 +304,9 @@ def test_a_condition_of_which_nothing_is_known_is_not_true_and_neither_is_its_op
     }
 
     def holds(one: Condition) -> bool | None:
-        return conditions.holds(one, Told(lambda asked: bool(asked.ranges)))  # type: ignore[union-attr]
+        return conditions.holds(
+            one, Told(lambda asked: bool(asked.ranges) if isinstance(asked, questions.InDates) else None)
+        )  # type: ignore[union-attr]
 
     for a, b in product((True, False, None), repeat=2):
         both, either = (Condition(test=test, parts=(known[a], known[b])) for test in ("all", "any"))

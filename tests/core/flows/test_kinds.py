@@ -8,10 +8,11 @@ import pytest
 
 import vokari.web
 from tests.flows import document
-from vokari.core.flows.conditions.tests import JOINED, TESTS
+from vokari.core.flows.conditions.base import Names
+from vokari.core.flows.conditions.tests import TESTS
 from vokari.core.flows.drafting import edits
 from vokari.core.flows.drafting.typed_lines import VERBS, read_line
-from vokari.core.flows.model.condition import Condition
+from vokari.core.flows.model.condition import JOINED, Condition
 from vokari.core.flows.model.condition import Test as TestName
 from vokari.core.flows.model.exits import Around
 from vokari.core.flows.model.steps import KINDS, AnyStep
@@ -22,7 +23,7 @@ from vokari.formats import flow_file
 from vokari.web.flows.row_forms import READERS
 
 ROWS = Path(vokari.web.__file__).parent / "templates" / "flows" / "rows"
-TYPED = [name for name, kind in KINDS.items() if kind.runs]
+TYPED = list(KINDS)
 
 
 def new(kind: str) -> AnyStep:
@@ -81,8 +82,8 @@ def test_every_condition_that_can_be_stored_has_a_test() -> None:
     assert {*TESTS, *JOINED} == set(get_args(TestName))
     for name, test in TESTS.items():
         one = Condition(test=name, of="yard", any_of=("desk",))
-        assert test.words(one, {})
-        assert test.written(one, {}) or name == "dates"
+        assert test.words(one, Names())
+        assert test.written(one, Names()) or name == "dates"
         test.looks(one)
 
 

@@ -158,7 +158,7 @@ def test_the_first_voicemail_becomes_the_rescue() -> None:
 def test_an_edit_that_cannot_be_is_refused_in_words() -> None:
     flow = document(say("a"))
     for wanted in (
-        edits.AddStep(id="n", kind="keypad_entry"), edits.RemoveStep(id="zz"), edits.Connect(step="a", exit="next", to="zz"),
+        edits.AddStep(id="n", kind="juggle"), edits.RemoveStep(id="zz"), edits.Connect(step="a", exit="next", to="zz"),
         edits.SetStep(step=flow.step("a").model_copy(update={"id": "zz"})),
     ):  # fmt: skip
         assert isinstance(edits.apply(flow, wanted), edits.Refused)

@@ -9,6 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.flows import document, say
+from vokari.core.flows.conditions.base import Names
 from vokari.core.flows.drafting import typed_conditions
 from vokari.core.flows.model.condition import Condition
 from vokari.core.flows.model.dates import in_ranges
@@ -37,16 +38,16 @@ ZONE = ZoneInfo("America/New_York")
     ],
 )
 def test_days_and_times_as_they_are_typed(typed: str, stored: str, written: str) -> None:
-    one = typed_conditions.read(typed, {})
+    one = typed_conditions.read(typed, Names())
     assert isinstance(one, Condition), one
     assert one.any_of == (stored,)
-    assert typed_conditions.write(one, {}) == written
-    assert typed_conditions.read(written, {}) == one
+    assert typed_conditions.write(one, Names()) == written
+    assert typed_conditions.read(written, Names()) == one
 
 
 @pytest.mark.parametrize("typed", ["Feb 30", "Aug 40", "Mon-Fri 25-26", "Dec 24 2026 to Dec 1 2026", "Mon-", "12 Aug"])
 def test_what_is_no_day_and_no_time_is_said(typed: str) -> None:
-    assert isinstance(typed_conditions.read(typed, {}), str)
+    assert isinstance(typed_conditions.read(typed, Names()), str)
 
 
 def test_a_comma_between_days_and_times_is_both_and_elsewhere_either() -> None:
@@ -56,15 +57,15 @@ def test_a_comma_between_days_and_times_is_both_and_elsewhere_either() -> None:
         ("Aug, Dec", "Aug or Dec"),
         ("Sat, Sun", "Sat, Sun"),
     ):
-        one = typed_conditions.read(typed, {})
+        one = typed_conditions.read(typed, Names())
         assert isinstance(one, Condition), one
-        assert typed_conditions.write(one, {}) == written
+        assert typed_conditions.write(one, Names()) == written
 
 
 def test_both_join_with_everything_else() -> None:
-    one = typed_conditions.read("in August and Mon-Fri 8-12, 13-16 or not Sat", {})
+    one = typed_conditions.read("in August and Mon-Fri 8-12, 13-16 or not Sat", Names())
     assert isinstance(one, Condition)
-    assert typed_conditions.write(one, {}) == "(Aug and Mon-Fri 8-12, 13-16) or not Sat"
+    assert typed_conditions.write(one, Names()) == "(Aug and Mon-Fri 8-12, 13-16) or not Sat"
 
 
 _days = st.tuples(st.integers(1, 12), st.integers(1, 28))

@@ -197,10 +197,10 @@ def test_a_flow_is_carried_to_another_client_with_its_materials(world: World) ->
 
 
 def test_a_file_with_what_cannot_run_leaves_nothing_behind(world: World) -> None:
-    text = '{"flow": {"name": "Q", "mark": "QQ", "steps": [{"kind": "keypad_entry", "id": "h"}]}, "materials": {"mailboxes": {"x": {"name": "New"}}}}'
+    text = '{"flow": {"name": "Q", "mark": "QQ", "steps": [{"kind": "ring", "id": "h", "strategy": "rota"}]}, "materials": {"mailboxes": {"x": {"name": "New"}}}}'
     refused = bringing.bring_in(world.house, world.actor, world.client.id, text)
     assert isinstance(refused, list)
-    assert "Keypad entry" in refused[0].sentence
+    assert "rota" in refused[0].sentence
     assert drafts.listed(world.house, world.actor, world.client.id) == []
 
 

@@ -1,13 +1,16 @@
 """What is wrong with a flow, and what one must know of its client to say so."""
 
-from collections.abc import Collection
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Literal
 
+from ..flows.model.document import FlowDocument
 from ..flows.model.exits import Slip
 from ..hours.timetable import Timetable
 from ..people.directory import Person, Team
+from ..places.document import Places
+from ..places.whereabouts import Whereabouts
 
 Weight = Literal["stops", "asks"]
 
@@ -36,10 +39,18 @@ def sentence(text: str) -> str:
 
 
 @dataclass(frozen=True, slots=True)
+class Inner:
+    """A flow of the client as others continue in it: what it is called, and what is live of it (None: nothing)."""
+
+    name: str
+    live: FlowDocument | None = None
+
+
+@dataclass(frozen=True, slots=True)
 class Surroundings:
     """What the flow's client has: mailboxes (key to whether somebody is told), lead sources, tracking numbers, sets of
     hours, people and teams by key; the moment from which the coming week is looked at (None: it is not), and the phones that
-    were verified by a call (None: it does not matter)."""
+    were verified by a call (None: it does not matter); its country, places, and flows by key; the key of this one is `own`."""
 
     mailboxes: dict[str, bool]
     sources: Collection[str]
@@ -49,3 +60,7 @@ class Surroundings:
     people: dict[str, Person] = field(default_factory=dict)
     teams: dict[str, Team] = field(default_factory=dict)
     verified: Collection[str] | None = None
+    country: str = "US"
+    where: Whereabouts = field(default_factory=lambda: Whereabouts(Places(), "US"))
+    flows: Mapping[str, Inner] = field(default_factory=dict)
+    own: str = ""

@@ -9,7 +9,7 @@ from ..flows.model.values import END
 from ..flows.model.walks import reached, reached_from, rounds, silently
 from ..flows.shown.outline import numbers
 from ..people.destinations import rung_by
-from . import hours, menus, notices, rings, spoken
+from . import hours, menus, notices, rings, sorting, spoken, within
 from .finding import Finding, Surroundings, at_step, sentence
 
 
@@ -20,6 +20,8 @@ def findings(document: FlowDocument, around: Surroundings) -> list[Finding]:
     found += hours.findings(document, around.hours, around.now)
     found += _unread(document)
     found += menus.findings(document)
+    found += sorting.findings(document, around)
+    found += within.findings(document, around)
     found += rings.findings(document, around.people, around.teams, around.tracking_numbers, around.now)
     found += _recorded_unheard(document)
     found += spoken.findings(document, around.people, around.teams)
@@ -46,7 +48,7 @@ def _of_whole(document: FlowDocument) -> Iterator[Finding]:
     if not isinstance(rescue, Voicemail | Ring):
         words = f"The rescue is {rescue.quoted}, which takes nobody’s call: choose a Voicemail or a Ring."
         yield Finding("weak_rescue", words, rescue.id)
-    if rescue.id in reached_from(document, rescue.successors):
+    if rescue.id in reached_from(document.by_id, rescue.successors):
         words = f"The rescue {rescue.quoted} lies on a way round, so it could not end one."
         yield Finding("rescue_in_round", words, rescue.id)
 
@@ -82,9 +84,9 @@ def _recorded_unheard(document: FlowDocument) -> Iterator[Finding]:
     ]
     if not recording:
         return
-    unheard = reached_from(document, [document.start] if document.start else [], _onward_unheard)
+    unheard = reached_from(document.by_id, [document.start] if document.start else [], _onward_unheard)
     if document.rescue and any(isinstance(document.step(one), Menu | BackTo) for one in unheard):
-        unheard |= reached_from(document, [document.rescue], _onward_unheard)
+        unheard |= reached_from(document.by_id, [document.rescue], _onward_unheard)
     for step in recording:
         if step.id in unheard:
             words = (

@@ -105,7 +105,7 @@ def _asked_on_the_way(
     for step in document.steps:
         for branch in step.branches if isinstance(step, Junction) else ():
             if branch.when.test == "period" and branch.when.of in hours and branch.to:
-                for ring in reached_from(document, [branch.to]) & set(rings):
+                for ring in reached_from(document.by_id, [branch.to]) & set(rings):
                     found.setdefault(ring, []).extend((str(branch.when.of), period) for period in branch.when.any_of)
     return found
 

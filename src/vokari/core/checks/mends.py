@@ -1,7 +1,8 @@
 """What mends a finding at one press: each a change of the step that the finding is at. Behind a colon stand the keys it is about."""
 
 from ..flows.model.document import FlowDocument
-from ..flows.model.steps import Announcement, AnyStep, Branch, HoldLine, Menu, Ring
+from ..flows.model.steps import Announcement, AnyStep, Branch, ComingBack, ContinueIn, HoldLine, Menu, Ring
+from ..flows.model.steps.come_back import way_named
 from ..flows.model.values import Accept
 from ..flows.wording.heard import Heard
 from ..flows.wording.written import Choice, sentence, words_of
@@ -11,14 +12,14 @@ _WORDS = {
     "ask_for_key": "Ask for a key", "detect": "Let the carrier detect it", "branches": "Make these branches", "say_keys": "Write the words anew",
     "say": "Say {0}", "unsay": "Take {0} out of the words", "listen": "Listen for {0}", "elsewhere": "It is advertised elsewhere",
     "listen_as": "Listen for {1} instead of {0}", "say_as": "Say {1} instead of {0}", "swap": "Swap {0} and {1}", "again": "Let {0} hear it again",
-    "everyone": "Send to everyone else", "unsay_stay": "Take that out of the words", "unsay_extension": "Take that out of the words",
+    "name_way": "Add the exit “{0}”", "everyone": "Send to everyone else", "unsay_stay": "Take that out of the words", "unsay_extension": "Take that out of the words",
 }  # fmt: skip
 
 
 def mend_words(mend: str) -> str:
     """A mend as its button reads."""
     name, *keys = mend.split(":")
-    return _WORDS[name].format(*keys)
+    return _WORDS[name].format(*([":".join(keys)] if name == "name_way" else keys))
 
 
 def mended(document: FlowDocument, step: AnyStep, mend: str) -> AnyStep | None:
@@ -26,6 +27,8 @@ def mended(document: FlowDocument, step: AnyStep, mend: str) -> AnyStep | None:
     name, *keys = mend.split(":")
     if name == "everyone" and document.everyone_else and len(keys) == 1 and (way := step.exit(keys[0])) and way.is_open:
         return step.with_target(way.id, document.everyone_else)
+    if isinstance(step, ContinueIn) and name == "name_way" and keys:
+        return _naming(step, ":".join(keys))
     if isinstance(step, Ring | HoldLine):
         if name == "ask_for_key":
             return step.model_copy(update={"accept": Accept()})
@@ -35,6 +38,15 @@ def mended(document: FlowDocument, step: AnyStep, mend: str) -> AnyStep | None:
             step, _without(step.prompt.say, [one for one in said_of(document, step) if one.keys == keys[0]])
         )
     return _menu_mended(document, step, name, keys) if isinstance(step, Menu) else None
+
+
+def _naming(step: ContinueIn, way: str) -> ContinueIn | None:
+    """The step with an exit for a way back that it does not name yet."""
+    if step.back(way_named(way)) is not None:
+        return None
+    ids = {one.id for one in step.returns}
+    new = next(f"w{n}" for n in range(1, len(ids) + 2) if f"w{n}" not in ids)
+    return step.model_copy(update={"returns": (*step.returns, ComingBack(id=new, name=way[:60]))})
 
 
 def _menu_mended(document: FlowDocument, menu: Menu, name: str, keys: list[str]) -> AnyStep | None:

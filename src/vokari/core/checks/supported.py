@@ -3,9 +3,8 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from ..flows.conditions.tests import TESTS
 from ..flows.model.document import FlowDocument
-from ..flows.model.steps import AnyStep, Junction
+from ..flows.model.steps import AnyStep
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,10 +20,7 @@ def unsupported(document: FlowDocument) -> list[Unsupported]:
     found = []
     for index, step in enumerate(document.steps):
         path = f"steps.{index}"
-        if not step.runs:
-            found.append(Unsupported(path, f"the step kind {step.title} cannot be run yet"))
-        else:
-            found += [Unsupported(f"{path}.{field}", sentence) for field, sentence in _of_step(step)]
+        found += [Unsupported(f"{path}.{field}", sentence) for field, sentence in _of_step(step)]
     return found
 
 
@@ -34,8 +30,3 @@ def _of_step(step: AnyStep) -> Iterator[tuple[str, str]]:
             words = "prompts of the library, recordings and chosen voices cannot be played yet; write the words in say"
             yield one.field, words
     yield from step.unsupported()
-    for index, branch in enumerate(step.branches) if isinstance(step, Junction) else ():
-        for leaf in branch.when.leaves():
-            if not TESTS[leaf.test].runs:
-                words = f"the condition {leaf.test.replace('_', ' ')} cannot be run yet"
-                yield f"branches.{index}.when", words

@@ -95,6 +95,20 @@ class Timetable:
         self._standings: dict[Standing, Standing] = {}
         self._days: dict[int, tuple[tuple[int, ...], tuple[Piece, ...]]] = {}
 
+    @property
+    def exception_names(self) -> tuple[str, ...]:
+        """The names by which an exception can hold, each once: of days and seasons, and of the public holidays that count."""
+        found: list[str] = []
+        for one in self.exceptions:
+            found += (
+                [pick.name for pick in one.picked]
+                if isinstance(one, PublicHolidays)
+                else [one.name]
+                if one.name
+                else []
+            )
+        return tuple(dict.fromkeys(found))
+
     def at(self, instant: datetime) -> Standing:
         """What holds at an aware instant, and why."""
         for switch in reversed(self.switches):

@@ -5,7 +5,7 @@ from collections.abc import Iterable, Iterator, Mapping
 from ..flows.model.document import FlowDocument
 from ..flows.model.exits import NamedKind
 from ..flows.model.steps import AnyStep, HoldLine, Ring
-from ..flows.model.values import NumberDestination, PersonDestination, SipDestination
+from ..flows.model.values import DialedDestination, NumberDestination, PersonDestination, SipDestination
 from .directory import Person, Team
 
 
@@ -43,6 +43,8 @@ def rung_by(step: Ring | HoldLine, people: Mapping[str, Person], teams: Mapping[
             if isinstance(one, NumberDestination | SipDestination):
                 if one.dialed:
                     found.setdefault(one.dialed, one.name or one.dialed)
+            elif isinstance(one, DialedDestination):
+                keys += [key for key, person in people.items() if person.extension]
             else:
                 keys.append(one.person if isinstance(one, PersonDestination) else one.team)
     seen: set[str] = set()

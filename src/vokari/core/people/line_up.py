@@ -162,6 +162,12 @@ class Staff:
     def anybody_free(self, step: Ring) -> bool:
         return anybody_free(step, self.around())
 
+    def extensions(self) -> tuple[str, ...]:
+        return tuple(sorted(one.extension for one in self.around().people.values() if one.extension))
+
+    def person_at(self, extension: str) -> str:
+        return next((key for key, one in self.around().people.items() if one.extension == extension), "")
+
 
 def _owner(number: str, step: Ring, around: Around, waves: Sequence[Wave]) -> str:
     """Which of those who can be rung has a number: a person by any of their phones, or a phone of the step itself."""

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from ..flows.model.document import FlowDocument
 from ..flows.model.exits import NamedKind
 from ..flows.model.steps import AnyStep
+from ..flows.model.walks import names_in
 from .directory import Team
 
 
@@ -26,8 +27,8 @@ def uses(document: FlowDocument) -> Iterator[CalleeUse]:
 
 
 def named(document: FlowDocument, names: Mapping[str, str]) -> FlowDocument:
-    """The document as it is shown: each person and team under the name that they have now."""
-    if not any(True for _ in uses(document)):
+    """The document as it is shown: each person, team and inner flow under the name that they have now."""
+    if not any(True for _ in names_in(document, "person", "team", "flow")):
         return document
     return document.with_steps(tuple(step.under_names(names) for step in document.steps))
 

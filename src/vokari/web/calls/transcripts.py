@@ -48,7 +48,7 @@ def transcript(
                 {"at": entry["at"], "step": step, "kind": event["kind"], "words": words, "key": event.get("key", "")}
             )
         for answer in entry["answers"]:
-            told = _answer_words(answer, names or {})
+            told = _answer_words(answer, names or Names())
             if told:
                 lines.append({"at": entry["at"], "step": step, "kind": "hours", "words": told, "key": ""})
         for _, came_to in entry.get("way", []):
@@ -89,7 +89,7 @@ def _answer_words(answer: dict[str, Any], names: Names) -> str:
         return f"The date {'is' if answer['answer'] else 'is not'} one that was asked for"
     if answer["ask"] != "what_holds":
         return ""
-    known = names.get(answer["hours"])
+    known = names.hours.get(answer["hours"])
     period, exceptional = answer["answer"]
     name = (known.periods.get(period, period) if known else period) or "closed"
     return f"{known.name if known else 'Hours'}: {name}{', by an exception' if exceptional else ''}"

@@ -12,9 +12,10 @@ from ...core.flows.conditions.tests import by_period
 from ...core.flows.drafting import typed_conditions
 from ...core.flows.model.condition import Condition
 from ...core.flows.model.steps import AnyStep, Step
-from ...core.hours.timetable import Timetable
+from ...core.flows.model.steps.come_back import way_named
+from ...core.flows.model.steps.keypad_entry import stored_name
 from ...core.numbers import numbering
-from ...work.hours.ready import names_of
+from ...work.flows.drafts import RowAround
 from ...work.house.problems import Problem, Problems, Row
 from ..doors import Posted
 
@@ -35,18 +36,15 @@ def new_id(prefix: str = "s") -> str:
     return f"{prefix}{secrets.token_hex(4)}"
 
 
-def read(
-    posted: Posted, step: AnyStep, country: str, tables: Mapping[str, Timetable]
-) -> tuple[Row, AnyStep | Problems]:
-    """The step as the form has it: its raw fields as typed, and the step or what is wrong with them. `tables` are the
-    client's hours by key."""
+def read(posted: Posted, step: AnyStep, around: RowAround) -> tuple[Row, AnyStep | Problems]:
+    """The step as the form has it: its raw fields as typed, and the step or what is wrong with them."""
     raw: Row = {
         **step.model_dump(mode="json"), "name": " ".join(posted.text("name").split()), "note": posted.text("note").strip(),
         "to_do": bool(posted.text("to_do")),
     }  # fmt: skip
     problems: Problems = []
     reader = READERS.get(step.kind)
-    raw |= reader(Typed(posted, step, country, tables, problems)) if reader else {}
+    raw |= reader(Typed(posted, step, around, problems)) if reader else {}
     if problems:
         return raw, problems
     try:
@@ -57,13 +55,12 @@ def read(
 
 @dataclass(frozen=True, slots=True)
 class Typed:
-    """A posted form of a step, with what it takes to read it: the step as it is, the client's country, its hours by key; and where
-    what is wrong is noted."""
+    """A posted form of a step, with what it takes to read it: the step as it is and what the client has; and where what is wrong is
+    noted."""
 
     posted: Posted
     step: AnyStep
-    country: str
-    tables: Mapping[str, Timetable]
+    around: RowAround
     problems: Problems
 
     def text(self, name: str, usual: str = "") -> str:
@@ -109,7 +106,52 @@ def _announcement(typed: Typed) -> Row:
 
 def _label(typed: Typed) -> Row:
     labels = [" ".join(one.split()) for one in typed.text("labels").split(",")]
-    return {"labels": [one for one in labels if one], "next": _target(typed.posted, "next")}
+    status = " ".join(typed.text("lead_status").split())
+    return {
+        "labels": [one for one in labels if one],
+        "lead_status": status or None,
+        "next": _target(typed.posted, "next"),
+    }
+
+
+def _keypad_entry(typed: Typed) -> Row:
+    posted, step = typed.posted, typed.step
+    name = stored_name(typed.text("store_as"))
+    if not name:
+        sentence = (
+            "What is typed is kept under a name of letters, digits and spaces that begins with a letter: order number."
+        )
+        typed.problems.append(Problem("store_as", sentence))
+    numbers: Row = {one: typed.text(one).strip() for one in ("shortest", "longest", "wait", "tries", "inter_digit")}
+    return {
+        **_prompt(posted, step, "prompt"), **numbers, "store_as": name or typed.text("store_as"),
+        **_retry(posted, step, "retry_silent"), **_retry(posted, step, "retry_wrong"),
+        **{one: _target(posted, one) for one in ("typed", "nothing", "wrong")},
+    }  # fmt: skip
+
+
+def _continue_in(typed: Typed) -> Row:
+    """The flow and where its ways back lead; a flow that was just chosen brings its ways along."""
+    posted = typed.posted
+    key = posted.text("flow")
+    other = typed.around.flows.get(key)
+    returns = [
+        {"id": posted.text(f"back-{n}-id") or new_id("w"), "name": " ".join(posted.text(f"back-{n}-name").split()),
+         "to": _target(posted, f"back-{n}-to")}
+        for n in _indexes(posted, "back")
+    ]  # fmt: skip
+    returns = [one for one in returns if one["name"]]
+    known = {way_named(str(one["name"])) for one in returns}
+    returns += [
+        {"id": new_id("w"), "name": way, "to": None}
+        for way in (other.ways if other else ())
+        if way_named(way) not in known
+    ]
+    return {"flow": key, "returns": returns}
+
+
+def _come_back(typed: Typed) -> Row:
+    return {"way": " ".join(typed.text("way").split())}
 
 
 def _look_up(typed: Typed) -> Row:
@@ -155,6 +197,7 @@ def _menu(typed: Typed) -> Row:
     return {
         **_prompt(posted, step, "prompt"), **whole, **_retry(posted, step, "retry_silent"),
         **_retry(posted, step, "retry_wrong"), "branches": branches, "nothing": _target(posted, "nothing"), "wrong": _target(posted, "wrong"),
+        "dial_extensions": bool(posted.text("dial_extensions")), "extension": _target(posted, "extension"),
     }  # fmt: skip
 
 
@@ -168,8 +211,8 @@ def _in_order(posted: Posted, prefix: str) -> list[int]:
 
 def _junction(typed_form: Typed) -> Row:
     """The exits as typed; a stroke adds one for each period of a set that has none yet, or one for exceptions."""
-    posted, tables, problems = typed_form.posted, typed_form.tables, typed_form.problems
-    names = names_of(tables)
+    posted, tables, problems = typed_form.posted, typed_form.around.hours, typed_form.problems
+    names = typed_form.around.names
     branches: list[Row] = []
     for index in _in_order(posted, "branch"):
         typed = posted.text(f"branch-{index}-when").strip()
@@ -209,14 +252,15 @@ def _junction(typed_form: Typed) -> Row:
 
 
 def _ring(form: Typed) -> Row:
-    posted, country, problems = form.posted, form.country, form.problems
+    posted, country, problems = form.posted, form.around.country, form.problems
     phones: list[Row] = []
     for index in _in_order(posted, "phone"):
         of, _, key = posted.text(f"phone-{index}-of").partition(":")
-        if of in ("person", "team"):
+        if of in ("person", "team", "dialed"):
             if not posted.text(f"phone-{index}-out"):
-                seconds = {"seconds": posted.text(f"phone-{index}-seconds").strip() or None} if of == "person" else {}
-                phones.append({"kind": of, "id": posted.text(f"phone-{index}-id") or new_id("d"), of: key, **seconds})
+                seconds = {"seconds": posted.text(f"phone-{index}-seconds").strip() or None} if of != "team" else {}
+                named = {of: key} if of != "dialed" else {}
+                phones.append({"kind": of, "id": posted.text(f"phone-{index}-id") or new_id("d"), **named, **seconds})
             continue
         typed, name = posted.text(f"phone-{index}-number").strip(), posted.text(f"phone-{index}-name")
         if not typed and not name.strip():
@@ -241,6 +285,8 @@ def _ring(form: Typed) -> Row:
     of, _, key = posted.text("callee").partition(":")
     if of in ("person", "team") and key:
         phones.append({"kind": of, "id": new_id("d"), of: key})
+    elif of == "dialed":
+        phones.append({"kind": of, "id": new_id("d")})
     sound = posted.text("hold_sound").strip()
     targets = {name: _target(posted, name) for name in ("no_answer", "busy", "unreachable", "nobody", "after")}
     return {
@@ -280,7 +326,7 @@ def _hold_line(typed: Typed) -> Row:
 
 def _notify(form: Typed) -> Row:
     """Who is told: people that are ticked, the caller, and what was typed, each an address or a number."""
-    posted, country, problems = form.posted, form.country, form.problems
+    posted, country, problems = form.posted, form.around.country, form.problems
     keys = [name.removeprefix("person-") for name in posted.form if name.startswith("person-")]
     to: list[Row] = [{"kind": "person", "of": key} for key in keys]
     to += [{"kind": "caller"}] if posted.text("caller") else []
@@ -313,5 +359,6 @@ def _voicemail(typed: Typed) -> Row:
 READERS: Mapping[str, Callable[[Typed], Row]] = {
     "announcement": _announcement, "menu": _menu, "junction": _junction, "ring": _ring, "hold_line": _hold_line,
     "voicemail": _voicemail, "label": _label, "look_up": _look_up, "notify": _notify, "back_to": _back_to, "hang_up": _hang_up,
+    "keypad_entry": _keypad_entry, "continue_in": _continue_in, "come_back": _come_back,
 }  # fmt: skip
 """What reads the form of each kind of step."""

@@ -11,10 +11,9 @@ from ...core.checks.mends import mended
 from ...core.flows.drafting import edits
 from ...core.flows.model.steps import AnyStep, Menu
 from ...core.flows.shown.outline import outline
-from ...core.hours.timetable import Timetable
 from ...work.agency import mailboxes
 from ...work.flows import drafts, typed
-from ...work.flows.drafts import Conflict, OpenDraft
+from ...work.flows.drafts import Conflict, OpenDraft, RowAround
 from ...work.house.house import House
 from ...work.house.problems import Problem, Problems
 from ..doors import Form, Id, Posted, house_of
@@ -80,12 +79,12 @@ def change(request: Request, posted: Form, client_id: Id, flow_id: Id, row: str)
             }
             draft = drafts.opened(house, posted.actor, client_id, flow_id)
             step = draft.document.step(row)
-            values = row_forms.read(posted, step, draft.client.country, draft.hours)[0] if step else {}
+            values = row_forms.read(posted, step, draft.row_around)[0] if step else {}
             return _answer(request, posted, client_id, flow_id, found, row, values={**values, **typed})
         typed["mailbox"] = found
 
-    def read(step: AnyStep, country: str, tables: dict[str, Timetable]) -> AnyStep | Problems:
-        raw, result = row_forms.read(posted, step, country, tables)
+    def read(step: AnyStep, around: RowAround) -> AnyStep | Problems:
+        raw, result = row_forms.read(posted, step, around)
         if "mailbox" in typed and step.kind == "voicemail":
             raw["mailbox"] = typed["mailbox"]
             result = result if isinstance(result, list) else result.model_copy(update={"mailbox": typed["mailbox"]})

@@ -6,6 +6,7 @@ from fastapi import Request
 from fastapi.responses import HTMLResponse
 
 from ...core.flows.conditions import tests as conditions
+from ...core.flows.conditions.base import Names
 from ...core.flows.drafting import edits, typed_conditions
 from ...core.flows.model.condition import Condition
 from ...core.flows.model.document import FlowDocument
@@ -59,7 +60,7 @@ def context(draft: OpenDraft, row: str = "", exit_id: str = "", **more: Any) -> 
         "errors": {},
         "line": "",
         "mailbox_names": {one.key: one.name for one in draft.mailboxes},
-        "kinds": {name: kind.title for name, kind in KINDS.items() if kind.runs},
+        "kinds": {name: kind.title for name, kind in KINDS.items()},
         "when_of": {name: kind.when for name, kind in KINDS.items()},
         "answered": ANSWERED,
         "languages": LANGUAGES,
@@ -91,7 +92,7 @@ def _said(document: FlowDocument, value: Any) -> str:
         case {"keys": keys, "name": name, "to": to}:
             return f"{keys} {name}: {_said(document, to)}"
         case {"when": when, "to": to}:
-            return f"{conditions.words(Condition.model_validate(when), {})}: {_said(document, to)}"
+            return f"{conditions.words(Condition.model_validate(when), Names())}: {_said(document, to)}"
         case dict():
             parts = [
                 f"{name.replace('_', ' ')} {_said(document, one)}"

@@ -85,7 +85,7 @@ def _marks(found: Text) -> dict[str, Any]:
     named = [[one.name, "team", "team"] for one in draft.teams.values()]
     named += [[one.name, one.phones[0].to if one.phones else "no phone", "person"] for one in draft.people.values()]
     named += [[one.name, "mailbox", "mailbox"] for one in draft.mailboxes]
-    named += [[name, one.name, "hours"] for one in draft.names.values() for name in one.periods.values()]
+    named += [[name, one.name, "hours"] for one in draft.names.hours.values() for name in one.periods.values()]
     named += [[step.name, "step", "step"] for step in draft.document.steps if step.name]
     return {
         "revision": draft.flow.revision, "text": found.text, "steps": found.lines, "missing": found.missing,

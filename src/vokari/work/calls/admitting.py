@@ -2,6 +2,7 @@
 
 import json
 import uuid
+from collections.abc import Mapping
 from datetime import UTC, datetime
 
 from sqlalchemy import RowMapping, text
@@ -10,6 +11,7 @@ from sqlalchemy.orm import Session
 from ...core.flows.model.document import FlowDocument
 from ...core.flows.ready.fallback import fallback_flow, resting_flow
 from ...formats.call_control.messages import CallArrived, EventMessage
+from ..flows import ready as versions
 from ..house.house import House
 from ..house.problems import Row
 from ..people import duty_line
@@ -42,8 +44,8 @@ def door_of(session: Session, carrier_id: int, called: str, caller: str, at: dat
     return session.execute(_DOOR, values).mappings().first()
 
 
-def context_of(door: RowMapping, called: str, caller: str) -> Row:
-    """What is true of a call from its arrival on, as `live_calls.context` keeps it."""
+def context_of(door: RowMapping, called: str, caller: str, pins: Mapping[str, int] | None = None) -> Row:
+    """What is true of a call from its arrival on, as `live_calls.context` keeps it; `pins` are the versions of inner flows."""
     resting = bool(door["resting"])
     version_id = version_of(door)
     return {
@@ -52,6 +54,7 @@ def context_of(door: RowMapping, called: str, caller: str) -> Row:
         "source_id": door["last_source_id"] if resting else door["source_id"], "whisper": door["whisper"],
         "divert": "" if resting else door["divert"] or "",
         "time_zone": door["time_zone"], "sources": door["sources"] or {},
+        **({"pins": pins} if pins else {}),
         "fallback": None if version_id else _fallback(door, resting=resting).model_dump(mode="json"),
     }  # fmt: skip
 
@@ -68,7 +71,9 @@ def admit(session: Session, house: House, carrier_id: int, message: EventMessage
     door = door_of(session, carrier_id, arrived.called, caller, at)
     if door is None:
         return None
-    context = context_of(door, arrived.called, caller)
+    version_id = version_of(door)
+    pins = versions.pins_of(session, house, door["client_id"], version_id) if version_id else {}
+    context = context_of(door, arrived.called, caller, pins)
     if door["duty_line"] and not door["resting"]:
         person = duty_line.caller(session, door["client_id"], caller)
         context |= {
@@ -79,7 +84,7 @@ def admit(session: Session, house: House, carrier_id: int, message: EventMessage
         }
     live = {
         "id": call_id(at), "carrier_id": carrier_id, "ref": message.call, "agency_id": door["agency_id"],
-        "client_id": door["client_id"], "version_id": version_of(door), "started_at": at, "last_at": at, "last_seq": 0,
+        "client_id": door["client_id"], "version_id": version_id, "started_at": at, "last_at": at, "last_seq": 0,
         "talking_to": None, "alive_at": house.now(), "gone": False,
     }  # fmt: skip
     session.execute(_INSERT_CALL, {**live, "context": json.dumps(context)})

@@ -8,6 +8,7 @@ from sqlalchemy import RowMapping, text
 from sqlalchemy.orm import Session
 
 from ...core.calls.fates import SERVICE, UNCONFIRMED, Ending, ending
+from ...core.flows.model.values import POSTAL_CODE
 from ...core.flows.running.state import State
 from ...core.numbers import numbering
 from ...formats.call_control.records import CallRecord, FailSafeUse
@@ -18,7 +19,7 @@ from . import rollups
 _ENTRIES = text("SELECT entry FROM live_events WHERE call_id = :call ORDER BY seq")
 COLUMNS = (
     "id", "started_at", "agency_id", "client_id", "number_id", "caller", "flow_id", "version_id", "source_id", "source_by",
-    "fate", "reason", "seconds", "talk_seconds", "answered_by", "labels", "test", "fail_safe",
+    "fate", "reason", "seconds", "talk_seconds", "answered_by", "labels", "lead_status", "test", "fail_safe",
 )  # fmt: skip
 """The columns of `calls`, as `call_row` fills them."""
 _LOG = (
@@ -55,7 +56,7 @@ def call_row(
         "version_id": live["version_id"], "source_id": source_id,
         "source_by": "key" if stated else "none" if not source_id else "late" if context["late"] else "assignment",
         "fate": end.fate, "reason": end.reason, "seconds": seconds, "talk_seconds": talk_seconds(entries, at),
-        "answered_by": answered_by, "labels": list(last.labels), "test": context["test"], "fail_safe": "",
+        "answered_by": answered_by, "labels": list(last.labels), "lead_status": last.lead_status, "test": context["test"], "fail_safe": "",
     }, end  # fmt: skip
 
 
@@ -105,6 +106,9 @@ def close(
         _keep_answers(session, live, row, entries)
         return
     write(session, live, row, entries)
+    code = dict(last.values).get(POSTAL_CODE, "")
+    if code and row["caller"] and not row["test"]:
+        rollups.note_postal_code(session, row, code)
     session.execute(_FORGET, {"call": live["id"]})
 
 

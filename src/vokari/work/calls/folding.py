@@ -31,7 +31,7 @@ from ..house.house import House
 from ..house.problems import Row
 from ..people import duty_line
 from ..people.ringers import Ringers, dialed, note_work, on_call, people_of
-from . import closing, learning, look_ups, notifying
+from . import closing, known_callers, learning, look_ups, notifying
 
 log = structlog.get_logger()
 
@@ -133,8 +133,8 @@ def _entry(
         what.seq, what.at.isoformat(), what.event, answers, following, sounds, what.digest, whisper, fields,
         origin="carrier" if what.message is not None else "house",
     )  # fmt: skip
-    for name in ("fallback", "divert"):
-        if what.seq == 1 and live["context"][name]:
+    for name in ("fallback", "divert", "pins"):
+        if what.seq == 1 and live["context"].get(name):
             made[name] = live["context"][name]
     return made
 
@@ -189,6 +189,7 @@ def _source(
         lines.turn,
         lambda step, asked: learning.recorded(session, live, at, people.zone, people.around(), step, asked),
         look_ups.LookUps(session, house, live, before).answer,
+        known_callers.of_call(session, house, live),
     )
 
 
@@ -267,4 +268,4 @@ def flow_of(session: Session, house: House, live: Live) -> Flow:
         return engine.prepare(duty_line.document(house, context["duty"], context["language"]))
     if version_id is None:
         return engine.prepare(FlowDocument.model_validate(context["fallback"]))
-    return versions.version(session, house, version_id)
+    return versions.version(session, house, version_id, context.get("pins"))

@@ -34,7 +34,7 @@ from ...store.flows import CallFlow, FlowVersion
 from ...store.numbers import LeadSource, TrackingNumber
 from ..agency.access import Actor, NotFound, allow
 from ..flows import ready
-from ..hours.ready import names_of, standings
+from ..flows.naming import names_of
 from ..house.house import House
 from ..house.problems import Row
 from ..house.views import (
@@ -319,7 +319,7 @@ def one(house: House, actor: Actor, client_id: int, call_id: uuid.UUID) -> CallP
             number = session.get(TrackingNumber, live.context["number_id"]) if live else None
             source = _source_of(session, client_id, live) if live else None
         kept = live.context if live else entries[0] if entries else {}
-        names = names_of(standings(session, house, client_id).tables())
+        names = names_of(session, house, client)
         document = named(document_of(session, version_id, kept.get("fallback"), kept.get("divert", "")), names)
         document = uses.named(document, callee_names(session, client_id))
         return CallPage(

@@ -51,6 +51,10 @@ _FIRST = text(
     " ON CONFLICT (client_id, caller) DO NOTHING RETURNING 1"
 )
 
+_TYPED_CODE = text(
+    "UPDATE callers SET postal_code = :code WHERE client_id = :client_id AND caller = :caller AND postal_code <> :code"
+)
+
 _UNCONFIRMED = f"COALESCE(sum(calls) FILTER (WHERE reason = '{UNCONFIRMED}'), 0)"
 _TOTALS = (
     "INSERT INTO day_totals (client_id, day, fate, agency_id, calls, talk_seconds, unconfirmed) SELECT client_id, day, fate,"
@@ -88,6 +92,11 @@ def from_calls(where: str) -> Sequence[bytes]:
 def totals(where: str) -> list[bytes]:
     """The statements that add up `call_days` where its rows were copied in; `where` says which of them."""
     return [query.format(f"WHERE {where}").encode() for query in _TOTALS]
+
+
+def note_postal_code(session: Session, row: Row, code: str) -> None:
+    """Keeps the postal code that a caller typed, for their next call."""
+    session.execute(_TYPED_CODE, {**row, "code": code})
 
 
 def add(session: Session, row: Row, zone: ZoneInfo) -> None:

@@ -1,7 +1,7 @@
 """Drafts: opening a flow, editing it, undo and redo, with two people at once in mind."""
 
-from collections.abc import Callable, Sequence
-from dataclasses import asdict, dataclass
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import asdict, dataclass, field
 from functools import cached_property
 
 from pydantic import ValidationError
@@ -15,17 +15,18 @@ from ...core.flows.conditions import tests as conditions
 from ...core.flows.conditions.base import Names
 from ...core.flows.drafting import edits
 from ...core.flows.model.document import FlowDocument
-from ...core.flows.model.steps import AnyStep, Junction
+from ...core.flows.model.steps import AnyStep, ContinueIn, Junction
 from ...core.flows.model.walks import names_in
 from ...core.hours.timetable import Timetable
 from ...core.people import uses
 from ...core.people.directory import Person, Team
+from ...core.places.document import Places
 from ...store.agency import Client, User
 from ...store.flows import CallFlow, DraftEdit, FlowVersion
 from ...store.numbers import TrackingNumber
 from ..agency.access import Actor, NotFound, allow, note
 from ..agency.mailboxes import addresses, boxes_of
-from ..hours.ready import names_of, standings
+from ..hours.ready import standings
 from ..house.house import House
 from ..house.kept import read_once
 from ..house.open_pages import flow_changed
@@ -43,6 +44,9 @@ from ..house.views import (
 from ..numbers.sources import sources_of
 from ..people import verifying
 from ..people.ringers import people_of, teams_of
+from ..places.ready import whereabouts
+from . import naming
+from .within import OtherFlow, inner_flows, other_flows
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,6 +58,17 @@ class Conflict:
     words: tuple[str, ...]
     before: Row | None
     now: Row | None
+
+
+@dataclass(frozen=True, slots=True)
+class RowAround:
+    """What it takes to read the form of a row: the client's country; of a junction, what conditions can name and the hours by key; and
+    for a Continue in the client's flows by key."""
+
+    country: str
+    hours: Mapping[str, Timetable] = field(default_factory=dict)
+    names: Names = field(default_factory=Names)
+    flows: Mapping[str, OtherFlow] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -74,6 +89,8 @@ class OpenDraft:
     hours: dict[str, Timetable]
     people: dict[str, Person]
     teams: dict[str, Team]
+    places: Places
+    flows: dict[str, OtherFlow]
 
     @cached_property
     def findings(self) -> list[Finding]:
@@ -82,13 +99,20 @@ class OpenDraft:
 
     @property
     def callees(self) -> dict[str, str]:
-        """What the client's people and teams are called, by key."""
+        """What the client's people and teams are called, by key, and its flows by their keys behind "flow:"."""
         names = {key: one.name for key, one in self.people.items()}
+        names |= {f"flow:{key}": one.name for key, one in self.flows.items()}
         return names | {key: one.name for key, one in self.teams.items()}
 
     @property
     def names(self) -> Names:
-        return names_of(self.hours)
+        """What its conditions can name."""
+        return naming.named(self.hours, self.people, self.sources, self.places, self.client.country, self.document)
+
+    @property
+    def row_around(self) -> RowAround:
+        """What it takes to read the form of one of its rows."""
+        return RowAround(self.client.country, self.hours, self.names, self.flows)
 
     @property
     def shown(self) -> FlowDocument:
@@ -196,9 +220,9 @@ def opened(house: House, actor: Actor, client_id: int, flow_id: int) -> OpenDraf
 
 def edit_row(
     house: House, actor: Actor, client_id: int, flow_id: int, row: str,
-    read: Callable[[AnyStep, str, dict[str, Timetable]], AnyStep | Problems], base: int | None = None,
+    read: Callable[[AnyStep, RowAround], AnyStep | Problems], base: int | None = None,
 ) -> OpenDraft | Conflict | Problems:  # fmt: skip
-    """The same for one row, which `read` makes of the step as it is, the client's country and, for a junction, its hours by key."""
+    """The same for one row, which `read` makes of the step as it is and what the client has."""
     with house.begin() as session:
         client = allow(session, actor, client_id, "work", changing=True)
         flow = own_flow(session, client_id, flow_id, lock=True)
@@ -206,11 +230,18 @@ def edit_row(
         step = document.step(row)
         if step is None:
             return [Problem("", "This step was removed meanwhile; what you typed is not saved.")]
-        tables = standings(session, house, client_id).tables() if isinstance(step, Junction) else {}
-        made = read(step, client.country, tables)
+        made = read(step, _row_around(session, house, client, document, step))
         if isinstance(made, list):
             return made
         return _edited(session, house, actor, client, flow, [edits.SetStep(step=made)], base, document)
+
+
+def _row_around(session: Session, house: House, client: Client, document: FlowDocument, step: AnyStep) -> RowAround:
+    flows = other_flows(session, house, client.id) if isinstance(step, ContinueIn) else {}
+    if not isinstance(step, Junction):
+        return RowAround(client.country, flows=flows)
+    tables = standings(session, house, client.id).tables()
+    return RowAround(client.country, tables, naming.names_of(session, house, client, document))
 
 
 def edit(
@@ -318,8 +349,8 @@ def own_flow(session: Session, client_id: int, flow_id: int, *, lock: bool = Fal
     return flow
 
 
-def surroundings(session: Session, house: House, client: Client, document: FlowDocument) -> Surroundings:
-    """What findings of a flow must know of the client and the agency."""
+def surroundings(session: Session, house: House, client: Client, document: FlowDocument, own: str = "") -> Surroundings:
+    """What findings of a flow must know of the client and the agency; `own` is the key of the flow."""
     sources = {one.key for one in sources_of(session, client.id)}
     tables = standings(session, house, client.id).tables()
     people, teams = people_of(session, house, client.id), teams_of(session, house, client.id)
@@ -333,7 +364,8 @@ def surroundings(session: Session, house: House, client: Client, document: FlowD
     )  # fmt: skip
     boxes = {one.key: bool(addresses(one.tell, people)) for one in boxes_of(session, client.id)}
     return Surroundings(
-        boxes, sources, set(numbers), tables, house.now(), people, teams, set(verifying.verified(session, client.id))
+        boxes, sources, set(numbers), tables, house.now(), people, teams, set(verifying.verified(session, client.id)),
+        client.country, whereabouts(session, house, client.id), inner_flows(session, house, client.id), own,
     )  # fmt: skip
 
 
@@ -343,7 +375,7 @@ def _open(
     document = document or FlowDocument.model_validate(flow.draft)
     live = session.get(FlowVersion, flow.live_version_id) if flow.live_version_id else None
     undoable, redoable = _standing(session, actor, flow.id)
-    around = surroundings(session, house, client, document)
+    around = surroundings(session, house, client, document, flow.key)
     return OpenDraft(
         flow=CallFlowView.of(flow),
         client=ClientView.of(client),
@@ -364,6 +396,8 @@ def _open(
         hours=around.hours,
         people=around.people,
         teams=around.teams,
+        places=around.where.places,
+        flows=other_flows(session, house, client.id),
     )
 
 

@@ -26,16 +26,18 @@ from ...core.numbers import numbering
 from ...core.people import uses
 from ...core.people.line_up import Unit
 from ...formats import call_log
+from ...store.agency import Client
 from ...store.flows import CallFlow, Rehearsal
 from ..agency.access import Actor, NotFound, allow
 from ..calls import notifying
 from ..holding.turns import mean_talk
-from ..hours.ready import Standings, names_of
+from ..hours.ready import Standings
 from ..house.house import House
 from ..house.problems import Problem, Problems, Row
 from ..house.views import CallFlowView
 from ..people.ringers import Ringers, callee_names
 from .drafts import own_flow
+from .naming import names_of
 from .speech import sound
 from .versions import own_version
 
@@ -309,7 +311,7 @@ def _own(
 
 def _show(house: House, rehearsal: Rehearsal, flow: CallFlow) -> OpenRehearsal:
     with house.begin() as session:
-        names = names_of(Standings(session, house, rehearsal.client_id, house.now()).tables())
+        names = names_of(session, house, session.get_one(Client, rehearsal.client_id))
         callees = callee_names(session, rehearsal.client_id)
     document = uses.named(conditions.named(FlowDocument.model_validate(rehearsal.document), names), callees)
     prepared = engine.prepare(document)

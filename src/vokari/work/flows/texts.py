@@ -7,7 +7,7 @@ from ...core.flows.drafting import edits
 from ...core.flows.model.document import FlowDocument
 from ...core.flows.model.steps import AnyStep
 from ...core.flows.outlined.building import Built, build
-from ...core.flows.outlined.known import Known
+from ...core.flows.outlined.known import InnerFlow, Known
 from ...core.flows.outlined.merging import merged
 from ...core.flows.outlined.nodes import NEW, NEW_HOURS, NEW_PERIOD, Node, Read, Stranger
 from ...core.flows.outlined.reading import read
@@ -167,7 +167,9 @@ def named(draft: OpenDraft) -> Known:
     return Known(
         people={key: one.name for key, one in draft.people.items()}, teams={key: one.name for key, one in draft.teams.items()},
         mailboxes={one.key: one.name for one in draft.mailboxes}, sources={one.key: one.name for one in draft.sources},
-        hours=draft.names, weeks={key: write_week(table.hours.week) for key, table in draft.hours.items()},
+        hours=draft.names.hours, places=draft.names.places, areas=draft.names.areas,
+        flows={key: InnerFlow(one.name, one.ways) for key, one in draft.flows.items() if one.id != draft.flow.id},
+        weeks={key: write_week(table.hours.week) for key, table in draft.hours.items()},
         phones={phone.to: key for key, one in draft.people.items() for phone in one.phones},
         country=draft.client.country,
     )  # fmt: skip

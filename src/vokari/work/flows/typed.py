@@ -6,9 +6,9 @@ from difflib import get_close_matches
 from pydantic import ValidationError
 
 from ...core.flows.conditions import tests as conditions
-from ...core.flows.drafting import edits, shipped
+from ...core.flows.drafting import edits, shipped, typed_conditions
 from ...core.flows.drafting.typed_lines import read_line
-from ...core.flows.model.steps import Branch, Menu
+from ...core.flows.model.steps import Branch, Menu, Sorting
 from ...core.flows.shown.outline import outline
 from ...core.hours.timetable import Timetable
 from ..house.keys import new_key
@@ -69,6 +69,22 @@ def _named(draft: OpenDraft, kind: str, fill: Row, told: Row) -> Row | Problem:
     return {}
 
 
+def _continued(draft: OpenDraft, name: str, new_id: Callable[[str], str]) -> Row | Problem:
+    """The fields of a Continue in for a flow by its name or mark, with the ways by which what is live of it comes back."""
+    others = {key: one for key, one in draft.flows.items() if one.id != draft.flow.id}
+    folded = name.casefold().strip(' ."“”')
+    found = next((key for key, one in others.items() if folded in (one.name.casefold(), one.mark.casefold())), None)
+    if found is None and name:
+        near = get_close_matches(folded, [one.name.casefold() for one in others.values()], n=2, cutoff=NEAR)
+        known = near or [one.name for one in others.values()][:4]
+        some = f" There are: {', '.join(known)}." if known else " This client has no other flow yet."
+        return Problem("line", f"There is no flow “{name}” to continue in.{some}")
+    if found is None:
+        return {}
+    returns = [{"id": new_id("w"), "name": way} for way in others[found].ways]
+    return {"flow": found, "returns": returns}
+
+
 def line_edits(
     draft: OpenDraft, text: str, at_step: str, at_exit: str, new_id: Callable[[str], str]
 ) -> list[edits.Edit] | Problem:
@@ -78,18 +94,22 @@ def line_edits(
         return Problem("line", read)
     named = read.hours.casefold()
     hours_key = next((key for key, table in draft.hours.items() if table.hours.name.casefold() == named), "")
-    if read.kind == "junction" and not draft.hours:
-        return Problem("line", "This client has no hours yet: draw them under Hours, then sort by them.")
+    sorts: Row = {}
     if named and not hours_key:
-        known = ", ".join(table.hours.name for table in draft.hours.values())
-        return Problem("line", f"There are no hours “{read.hours}”. This client has: {known}.")
+        when = typed_conditions.read(read.hours, draft.names)
+        if isinstance(when, str):
+            return Problem("line", when)
+        sorts = {"branches": [Sorting(id=new_id("b"), when=when).model_dump(mode="json")]}
+    inner = _continued(draft, read.flow, new_id) if read.kind == "continue_in" else {}
+    if isinstance(inner, Problem):
+        return inner
     looked_up = _named(draft, read.kind, read.fill, {"seconds": read.seconds} if read.seconds else {})
     if isinstance(looked_up, Problem):
         return looked_up
     usual = usual_fill(draft, read.kind, hours_key)
     if read.fill.get("name") and read.kind in ("ring", "hold_line"):
         usual = {name: value for name, value in usual.items() if name not in ("to", "team")}
-    fill = {**usual, **read.fill, **looked_up}
+    fill = {**usual, **read.fill, **looked_up, **sorts, **inner}
     if read.kind == "back_to":
         place = next((row.step for row in outline(draft.document) if row.step and row.number == read.back_to), None)
         if place is None:

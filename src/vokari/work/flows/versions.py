@@ -53,7 +53,9 @@ def put_live(
             return Stopped([Finding("edited", sentence)])
         document = FlowDocument.model_validate(flow.draft)
         found = [
-            one for one in findings(document, surroundings(session, house, client, document)) if one.weight == "stops"
+            one
+            for one in findings(document, surroundings(session, house, client, document, flow.key))
+            if one.weight == "stops"
         ]
         if found:
             return Stopped(found)
@@ -198,7 +200,7 @@ def _change_live(
     if not new:
         return ""
     after = document.model_copy(update={"steps": tuple(new.get(step.id, step) for step in document.steps)})
-    around = surroundings(session, house, client, after)
+    around = surroundings(session, house, client, after, flow.key)
     stops = [one for one in findings(after, around) if one.weight == "stops"]
     if stops:
         return f"{flow.name} could not go live: {stops[0].sentence}"

@@ -110,9 +110,11 @@ def shared_exceptions(session: Session, lists: Sequence[int]) -> tuple[Exception
     return tuple(found)
 
 
-def names_of(tables: Mapping[str, Timetable]) -> dict[str, HoursNames]:
-    """What each set and its periods are called."""
+def hours_names(tables: Mapping[str, Timetable]) -> dict[str, HoursNames]:
+    """What each set, its periods and its exceptions are called."""
     return {
-        key: HoursNames(table.hours.name, {period.id: period.name for period in table.hours.periods})
+        key: HoursNames(
+            table.hours.name, {period.id: period.name for period in table.hours.periods}, table.exception_names
+        )
         for key, table in tables.items()
     }

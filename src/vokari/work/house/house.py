@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 
 from ...core.flows.running.flow import Flow
 from ...core.hours.timetable import Timetable
+from ...core.places.whereabouts import Whereabouts
 from .kept import ONCE, Kept, committed
 from .outside import guarded, transaction
 from .ports import PORTS, CarrierPort, Clock, FilesPort, PostPort, SpeechPort, WebPort
@@ -50,12 +51,16 @@ class House:
     secret: bytes
     prepared: Kept[int, Flow] = field(default_factory=lambda: Kept(2000))
     """Flow versions made ready to run, by id; versions never change, so each process keeps those it has met."""
+    linked: Kept[tuple[object, ...], Flow] = field(default_factory=lambda: Kept(2000))
+    """Flow versions with the inner flows that were pinned for them, by all their ids."""
     parsed: Kept[tuple[str, int, int], Any] = field(default_factory=lambda: Kept(20_000))
     """People and teams as they were read, by kind, id and revision."""
     sounds: Kept[str, float] = field(default_factory=lambda: Kept(20_000))
     """How many seconds the sound of a text takes, by its name, which follows from the text; of those that are made."""
     timetables: Kept[tuple[object, ...], Timetable] = field(default_factory=lambda: Kept(5000))
     """Hours made ready to answer, by set, revision, time zone and revisions of the lists they share."""
+    whereabouts: Kept[tuple[object, ...], Whereabouts] = field(default_factory=lambda: Kept(5000))
+    """Places made ready to answer, by client and revision."""
 
     def __post_init__(self) -> None:
         for port in PORTS:

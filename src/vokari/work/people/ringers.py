@@ -35,6 +35,7 @@ _TEAMS = text("SELECT id, key, revision, document FROM teams WHERE client_id = :
 _NAMES = text(
     "SELECT key, name FROM people WHERE client_id = :client AND removed_at IS NULL"
     " UNION ALL SELECT key, name FROM teams WHERE client_id = :client AND removed_at IS NULL"
+    " UNION ALL SELECT 'flow:' || key, name FROM flows WHERE client_id = :client AND removed_at IS NULL"
 )
 _SPOKE = text(
     "SELECT answered_by FROM calls WHERE caller = :caller AND client_id = :client AND fate = 'answered' AND answered_by <> ''"
@@ -152,7 +153,7 @@ def keep_turn(session: Session, client_id: int, key: str, document: str) -> None
 
 
 def callee_names(session: Session, client_id: int) -> dict[str, str]:
-    """The names of a client's people and teams by key."""
+    """The names of a client's people and teams by key, and of its flows by their keys behind "flow:"."""
     return {row.key: row.name for row in session.execute(_NAMES, {"client": client_id})}
 
 

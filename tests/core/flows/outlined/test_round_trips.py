@@ -11,13 +11,15 @@ from vokari.core.flows.conditions.base import HoursNames
 from vokari.core.flows.model.document import FlowDocument
 from vokari.core.flows.model.steps import AnyStep, Menu
 from vokari.core.flows.outlined.building import build
-from vokari.core.flows.outlined.known import Known
+from vokari.core.flows.outlined.known import InnerFlow, Known
 from vokari.core.flows.outlined.reading import read
 from vokari.core.flows.outlined.writing import cannot, write
 
 KNOWN = Known(
     teams={"crew": "Crew"}, mailboxes={"mb": "Yard box"}, sources={"adverts": "Adverts"},
-    hours={"yard": HoursNames("Opening times", {"desk": "Front desk", "shop": "Shop"})}, area_code="410",
+    hours={"yard": HoursNames("Opening times", {"desk": "Front desk", "shop": "Shop"}, ("Fair",))}, area_code="410",
+    people={"ada": "Ada"}, places={"yard": "Yard"}, areas={"bay": "Bay area"}, kept=("entry", "extension"),
+    flows={"fa": InnerFlow("Visits", ("Booked",)), "fb": InnerFlow("Moor: north")},
 )  # fmt: skip
 
 

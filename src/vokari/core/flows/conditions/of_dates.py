@@ -5,7 +5,7 @@ import re
 from ..model.condition import Condition
 from ..model.dates import is_range, range_words, read_range, typed_range
 from ..questions.kinds import InDates
-from .base import Looks, Names, Told
+from .base import Looks, Names, Reading, Told
 
 _DATES = re.compile(r"(\d{4}-\d{2}-\d{2})(?:\s*(?:to|until|-|–|/)\s*(\d{4}-\d{2}-\d{2}))?", re.IGNORECASE)
 
@@ -13,7 +13,7 @@ _DATES = re.compile(r"(\d{4}-\d{2}-\d{2})(?:\s*(?:to|until|-|–|/)\s*(\d{4}-\d{
 class Dates:
     """Whether today is one of some days, of one year or of every year."""
 
-    runs = True
+    unknown = ""
     merges = True
 
     def holds(self, condition: Condition, told: Told) -> bool:
@@ -28,7 +28,7 @@ class Dates:
     def offered(self, names: Names) -> list[str]:
         return []
 
-    def read(self, text: str, names: Names) -> tuple[Condition, int] | str | None:
+    def read(self, text: str, names: Names) -> Reading:
         match = _DATES.match(text)
         if match is None:
             typed = typed_range(text)

@@ -5,7 +5,7 @@ import re
 from ...hours.typed import read_week, write_week
 from ..model.condition import Condition
 from ..questions.kinds import InTimes
-from .base import Looks, Names, Told
+from .base import Looks, Names, Reading, Told
 
 _ENDS = re.compile(r"\s*(?:\b(?:and|or)\b|[),]|$)", re.IGNORECASE)
 
@@ -13,7 +13,7 @@ _ENDS = re.compile(r"\s*(?:\b(?:and|or)\b|[),]|$)", re.IGNORECASE)
 class Times:
     """Whether now lies in one of some weeks, each typed as hours are: “Tue-Thu 17:00-22:00”, or days alone for all of them."""
 
-    runs = True
+    unknown = ""
     merges = True
 
     def holds(self, condition: Condition, told: Told) -> bool:
@@ -28,7 +28,7 @@ class Times:
     def offered(self, names: Names) -> list[str]:
         return []
 
-    def read(self, text: str, names: Names) -> tuple[Condition, int] | str | None:
+    def read(self, text: str, names: Names) -> Reading:
         """The longest beginning of a text that is a week."""
         for end in sorted({match.start() for match in _ENDS.finditer(text)}, reverse=True):
             typed = text[:end].strip()
@@ -47,6 +47,6 @@ def shortened(week: str) -> str:
     """A week as it is said on the go: “Mon-Fri 8-12”, and days alone where they are whole; as it was where that would be read as
     another week."""
     short = re.sub(r"\b0?(\d{1,2}):00\b", r"\1", re.sub(r" 00:00-24:00(?=;|$)", "", week)).replace("; ", ", ")
-    read = Times().read(short, {})
+    read = Times().read(short, Names())
     alike = isinstance(read, tuple) and (read[0].any_of, read[1]) == ((week,), len(short))
     return short if alike else week.replace("; ", " or ")

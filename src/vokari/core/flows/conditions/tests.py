@@ -1,28 +1,36 @@
 """All tests of conditions, by the names they are stored with, and what combines them."""
 
 from collections.abc import Callable, Mapping
-from typing import get_args
+from dataclasses import dataclass, replace
 
+from ...value import once
 from ..model.condition import CLOSED, Condition
 from ..model.condition import Test as TestName
 from ..model.document import FlowDocument
 from ..model.steps import AnyStep, Junction, Sorting
 from .base import ConditionTest, Holds, Looks, Names, Told
+from .of_caller import Called, Contact, ContactField, FirstCall, IsWithheld, LastCall, LastSpoke
 from .of_dates import Dates
 from .of_hours import ByException, Period
+from .of_place import InPlace, Nearest, PostalCode, Within
 from .of_times import Times
-from .of_values import KeptValue, Later
-
-JOINED = ("all", "any", "not")
-"""What combines other conditions."""
+from .of_touch import LeadSource, NumberDialed, Tagged, VisitAge, Visits
+from .of_values import InLanguage, KeptValue, Share
 
 TESTS: Mapping[TestName, ConditionTest] = {
-    "period": Period(), "exception": ByException(), "dates": Dates(), "times": Times(), "value": KeptValue(),
-    **{
-        name: Later()
-        for name in get_args(TestName)
-        if name not in (*JOINED, "period", "exception", "dates", "times", "value")
-    },
+    "period": Period(), "exception": ByException(), "dates": Dates(), "times": Times(),
+    "first_call": FirstCall(), "called": Called(), "last_call": LastCall(), "last_spoke_with": LastSpoke(), "withheld": IsWithheld(),
+    "on_list": Contact("on_list", "on list", "Suppliers"), "lead_status": Contact("lead_status", "lead status", "qualified"),
+    "label": Contact("label", "label", "regular"), "contact_field": ContactField(),
+    "number_dialled": NumberDialed(), "lead_source": LeadSource(),
+    "campaign": Tagged("campaign", "campaign", "campaign", "spring-launch"), "source": Tagged("source", "source", "source", "newsletter"),
+    "medium": Tagged("medium", "medium", "medium", "email"), "keyword": Tagged("keyword", "keyword", "keyword", "boat lift"),
+    "content": Tagged("content", "content", "content", "blue-banner"),
+    "landing_page": Tagged("landing_page", "landing_page", "landing page", "/prices"),
+    "page_now": Tagged("page_now", "page_now", "page now", "/prices"), "any_page": Tagged("any_page", "any_page", "any page", "/prices"),
+    "referrer": Tagged("referrer", "referrer", "came from", "example.org"), "visits": Visits(), "visit_age": VisitAge(),
+    "area": InPlace(), "postal_code": PostalCode(), "within": Within(), "nearest_location": Nearest(),
+    "language": InLanguage(), "share": Share(), "value": KeptValue(),
 }  # fmt: skip
 """Every test that looks at something itself."""
 
@@ -92,3 +100,34 @@ def _named(step: AnyStep, names: Names) -> AnyStep:
 def by_period(key: str, periods: list[str], new_id: Callable[[str], str]) -> list[Sorting]:
     """An exit for each period of a set of hours; what is closed goes by otherwise."""
     return [Sorting(id=new_id("b"), when=Condition(test="period", of=key, any_of=(period,))) for period in periods]
+
+
+@dataclass(frozen=True, slots=True)
+class Splits:
+    """The shares of a junction, one after the other in the order of its branches: the first hundredth of each condition that is one (by
+    its identity: two shares may be alike), all hundredths at which one begins or ends, and how many of a hundred callers they come to."""
+
+    begins: Mapping[int, int]
+    bounds: tuple[int, ...]
+    whole: int
+
+
+@once
+def splits(junction: Junction) -> Splits:
+    """The shares of a junction."""
+    begins: dict[int, int] = {}
+    at = 0
+    for branch in junction.branches:
+        for leaf in branch.when.leaves():
+            if leaf.test == "share":
+                begins[id(leaf)] = at
+                at += leaf.percent or 0
+    return Splits(begins, tuple(sorted({*begins.values(), at})) if begins else (), at)
+
+
+def taken(junction: Junction, told: Told) -> Sorting | None:
+    """The first branch of a junction whose condition is true; None where none is. One that is not known to be true is not."""
+    shares = splits(junction)
+    if shares.begins:
+        told = replace(told, split=junction.id, begins=shares.begins, bounds=shares.bounds)
+    return next((branch for branch in junction.branches if holds(branch.when, told) is True), None)

@@ -188,8 +188,8 @@ def _rewrite(document: FlowDocument, edit: Rewrite) -> Result:
 
 def _add(document: FlowDocument, edit: AddStep) -> Result:
     kind = KINDS.get(edit.kind)
-    if kind is None or not kind.runs:
-        return Refused(f"{kind.title if kind else edit.kind} is no kind of step that can be added.", "kind")
+    if kind is None:
+        return Refused(f"{edit.kind} is no kind of step that can be added.", "kind")
     if document.step(edit.id):
         return Refused(f"There is already a step {edit.id}.", "id")
     parent = document.step(edit.at_step)

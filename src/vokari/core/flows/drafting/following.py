@@ -20,7 +20,7 @@ def followed(before: FlowDocument, after: FlowDocument) -> FlowDocument:
     if everyone is None:
         return after
     was = before.everyone_else if before.everyone_else != everyone else None
-    own = reached_from(after, [everyone], lambda step: () if isinstance(step, BackTo) else onward(step))
+    own = reached_from(after.by_id, [everyone], lambda step: () if isinstance(step, BackTo) else onward(step))
     steps = tuple(step if step.id in own else following(step, everyone, was) for step in after.steps)
     return (
         after.with_steps(steps) if any(new is not old for new, old in zip(steps, after.steps, strict=True)) else after

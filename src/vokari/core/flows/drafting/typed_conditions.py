@@ -58,7 +58,9 @@ class _Reader:
 
     def whole(self) -> Condition:
         if not self.text.strip():
-            raise _Unread("Say when this exit is taken, for instance a period, closed, exception, or dates.")
+            raise _Unread(
+                "Say when this exit is taken: a period of the hours, closed, a date, first call, within an area."
+            )
         found = self.either()
         if self.peek():
             raise _Unread(f"“{self.text[self.at :].strip()}” is too much: join conditions by and, or, not.")
@@ -109,7 +111,9 @@ class _Reader:
                 self.at += length
                 return condition
         word = rest.split(" and ")[0].split(" or ")[0].strip()[:40]
-        raise _Unread(f"“{word or 'Nothing'}” is no period of this client’s hours, nor closed, exception or a date.")
+        raise _Unread(
+            f"“{word or 'Nothing'}” is no condition that is known here: a period of the hours, closed, a date, first call, called 3 times in 30 days, in Maryland."
+        )
 
     def peek(self) -> str:
         return self.text[self.at :].strip()
@@ -127,8 +131,9 @@ def _either(parts: list[Condition]) -> Condition:
     """One condition of several joined by or; several of one test about one thing become one with more values."""
     merged: list[Condition] = []
     for part in parts:
-        like = (i for i, one in enumerate(merged) if one.test == part.test and one.of == part.of)
-        at = next(like, None) if part.test in TESTS and TESTS[part.test].merges else None
+        alone = part.model_copy(update={"any_of": ()})
+        like = (i for i, one in enumerate(merged) if one.any_of and one.model_copy(update={"any_of": ()}) == alone)
+        at = next(like, None) if part.any_of and part.test in TESTS and TESTS[part.test].merges else None
         if at is None:
             merged.append(part)
         else:

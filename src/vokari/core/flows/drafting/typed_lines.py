@@ -16,7 +16,7 @@ class Line:
     """A line that was understood: the key it stands behind (may be empty), the kind of step and its fields.
 
     `back_to` is the outline number that a "back to" names, 0 when none; `hours` the set that a junction sorts by, if one
-    is named; `seconds` how long to ring, 0 where nothing is said.
+    is named; `seconds` how long to ring, 0 where nothing is said; `flow` the name of the flow that is continued in.
     """
 
     key: str
@@ -25,6 +25,7 @@ class Line:
     back_to: int = 0
     hours: str = ""
     seconds: int = 0
+    flow: str = ""
 
 
 def read_line(text: str, country: str) -> Line | str:
@@ -37,7 +38,11 @@ def read_line(text: str, country: str) -> Line | str:
     verb, _, rest = words.partition(" ")
     kind = VERBS.get(verb.lower().rstrip(":"))
     if kind is None:
-        verbs = "say, ask, sort by, ring, hold, voicemail, label, tell, look up, back to, bye"
+        verbs = (
+            "say, ask, type, sort by, ring, hold, voicemail, label, tell, look up, continue in, come back, back to, bye"
+        )
         return f"Begin with what happens: {verbs}. For instance: {EXAMPLE}."
     typed = KINDS[kind].from_line(rest.strip(), country)
-    return typed if isinstance(typed, str) else Line(key, kind, typed.fill, typed.back_to, typed.hours, typed.seconds)
+    if isinstance(typed, str):
+        return typed
+    return Line(key, kind, typed.fill, typed.back_to, typed.hours, typed.seconds, typed.flow)

@@ -37,7 +37,7 @@ def exit_of(
     return Exit(id_, name, target, keys, hear_again, same if target == SAME else target)
 
 
-NamedKind = Literal["person", "team", "hours", "mailbox", "source", "flow", "phone", "address"]
+NamedKind = Literal["person", "team", "hours", "mailbox", "source", "flow", "place", "area", "phone", "address"]
 """What a step can name: things that the client has, by key; and phones and addresses, which stand in the step itself."""
 
 
@@ -71,7 +71,7 @@ class Slip:
 
 class Has(Protocol):
     """What the flow's client has, as far as steps look at it themselves: mailboxes (key to whether somebody is told), the keys
-    of lead sources, and the agency's tracking numbers."""
+    of lead sources, the agency's tracking numbers, and the country that it is in."""
 
     @property
     def mailboxes(self) -> Mapping[str, bool]: ...
@@ -81,6 +81,9 @@ class Has(Protocol):
 
     @property
     def tracking_numbers(self) -> Collection[str]: ...
+
+    @property
+    def country(self) -> str: ...
 
 
 @dataclass(frozen=True, slots=True)
@@ -103,9 +106,11 @@ class Around:
 @dataclass(frozen=True, slots=True)
 class Typed:
     """The rest of a typed line as the fields of a new step. `back_to` is the outline number that a "back to" names, 0 when
-    none; `hours` the set that a junction sorts by, if one is named; `seconds` how long to ring, 0 where nothing is said."""
+    none; `hours` the set that a junction sorts by and `flow` the flow that is continued in, if one is named; `seconds` how long to
+    ring, 0 where nothing is said."""
 
     fill: dict[str, Any]
     back_to: int = 0
     hours: str = ""
     seconds: int = 0
+    flow: str = ""

@@ -13,7 +13,7 @@ class StepBase(Value):
     """A step: an id that never changes, a name of its own, a note (why, who asked for it, until when), and whether something is
     still to do there. The facts of its kind are these:
 
-    `title` is what the kind is called, `when` says in a line when to use it, `runs` whether it can be added today, `verbs` the words that a typed line of it begins
+    `title` is what the kind is called, `when` says in a line when to use it, `verbs` the words that a typed line of it begins
     with; `ways` are its exits as (field, name), `onward` the exit by which a call plainly goes on when the step did not end it,
     `silent` those by which a caller leaves who does nothing and whom nobody answers; `follows` those that lead where everyone else
     goes until they are given their own; `linear` says that what follows stands
@@ -23,7 +23,6 @@ class StepBase(Value):
 
     title: ClassVar[str] = ""
     when: ClassVar[str] = ""
-    runs: ClassVar[bool] = True
     verbs: ClassVar[tuple[str, ...]] = ()
     ways: ClassVar[tuple[tuple[str, str], ...]] = ()
     onward: ClassVar[str] = ""

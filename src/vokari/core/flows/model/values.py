@@ -27,6 +27,12 @@ Language = Annotated[str, Field(pattern=r"^[a-z]{2,3}(-[A-Z]{2})?$")]
 StoredName = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]{0,31}$")]
 
 
+EXTENSION = "extension"
+"""The name under which an extension that was dialed is kept."""
+POSTAL_CODE = "postal_code"
+"""The name under which a typed postal code is kept: it tells where somebody is before all that is known of them."""
+
+
 class Prompt(Value):
     """Something spoken: text read by a voice, a prompt of the library, or a recording.
 
@@ -109,8 +115,22 @@ class TeamDestination(Value):
         return upgrades.team(raw) if isinstance(raw, dict) else raw
 
 
+class DialedDestination(Value):
+    """Whoever has the extension that the caller dialed at a menu; nobody before one was dialed."""
+
+    kind: Literal["dialed"] = "dialed"
+    id: StepId
+    name: Name = ""
+    seconds: RingSeconds = None
+
+    def person(self, key: str) -> PersonDestination:
+        """The person in its place."""
+        return PersonDestination(id=self.id, name=self.name, person=key, seconds=self.seconds)
+
+
 Destination = Annotated[
-    NumberDestination | SipDestination | PersonDestination | TeamDestination, Field(discriminator="kind")
+    NumberDestination | SipDestination | PersonDestination | TeamDestination | DialedDestination,
+    Field(discriminator="kind"),
 ]
 
 

@@ -1,6 +1,6 @@
 """Walks over the graph of a flow: what is reached, which ways go round, where a silent caller goes."""
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Mapping
 
 from .document import FlowDocument
 from .exits import Named, NamedKind
@@ -19,14 +19,13 @@ def silently(step: AnyStep) -> Iterable[str]:
 
 def reached(document: FlowDocument) -> set[str]:
     """The ids of all steps that some way from the start or the rescue leads to."""
-    return reached_from(document, [one for one in (document.start, document.rescue) if one])
+    return reached_from(document.by_id, [one for one in (document.start, document.rescue) if one])
 
 
 def reached_from(
-    document: FlowDocument, starts: Iterable[str], follow: Callable[[AnyStep], Iterable[str]] = onward
+    steps: Mapping[str, AnyStep], starts: Iterable[str], follow: Callable[[AnyStep], Iterable[str]] = onward
 ) -> set[str]:
-    """The ids of all steps that some way from `starts` leads to, these included. `follow` gives where a step leads."""
-    steps = document.by_id
+    """The ids of all steps, of some by id, that some way from `starts` leads to, these included. `follow` gives where a step leads."""
     found: set[str] = set()
     waiting = list(starts)
     while waiting:

@@ -12,6 +12,7 @@ from ..drafting import shipped
 from ..drafting.following import following
 from ..model.document import FlowDocument, UnreadLine
 from ..model.steps import KINDS, AnyStep, Step
+from ..model.steps.come_back import way_named
 from ..model.values import END
 from ..shown.outline import outline
 from ..wording.written import in_step
@@ -20,6 +21,8 @@ from .known import offered
 from .nodes import AGAIN, END_, Goto, Led, Node, Read, Stranger, Unread, Way
 from .statements import usual_name
 
+_BRANCHES = {"menu": "branches", "junction": "branches", "continue_in": "returns"}
+"""The field in which a kind has exits of its own."""
 _STEP: TypeAdapter[AnyStep] = TypeAdapter(Step)
 
 
@@ -225,14 +228,14 @@ class _Builder:
         if node.kind == "voicemail" and was is None and "mailbox" not in raw and len(self.mailboxes) == 1:
             raw["mailbox"] = self.mailboxes[0]
         raw |= {"kind": node.kind, "id": node.id, "name": (node.name or "")[:60]}
-        for field_, _ in KINDS[node.kind].ways:
+        for field_ in (*(name for name, _ in KINDS[node.kind].ways), *(["extension"] if node.kind == "menu" else [])):
             raw[field_] = self._usual(node, field_, was)
         for field_, led in node.ways.items():
             raw[field_] = self._led(led, by_name, node, field_)
-        if node.kind in ("menu", "junction"):
+        if node.kind in _BRANCHES:
             taken: set[str] = set()
             led_to = (self._branch(way, was, by_name, node, taken) for way in node.branches)
-            raw["branches"] = [branch for branch in led_to if branch is not None]
+            raw[_BRANCHES[node.kind]] = [branch for branch in led_to if branch is not None]
         if node.kind == "voicemail" and was is None and "greeting" not in raw:
             raw |= shipped.fill("voicemail", self.old.language)
         if node.leaf and "next" not in node.ways:
@@ -283,7 +286,9 @@ class _Builder:
 
 def _branch_of(step: AnyStep, way: Way, taken: Set[str] = frozenset()) -> Any:
     """The branch of a step that a line was, of those not taken: of the same key, or of the same condition."""
-    branches = [one for one in getattr(step, "branches", ()) if one.id not in taken]
+    branches = [one for one in getattr(step, _BRANCHES.get(step.kind, ""), ()) if one.id not in taken]
+    if set(way.fill) == {"name"}:
+        return next((one for one in branches if one.named == way_named(way.fill["name"])), None)
     if "keys" in way.fill:
         return next((one for one in branches if getattr(one, "keys", None) == way.fill["keys"]), None)
     alike = (one for one in branches if hasattr(one, "when") and one.when.model_dump(mode="json") == way.fill["when"])

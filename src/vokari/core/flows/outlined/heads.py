@@ -8,7 +8,11 @@ from .nodes import NEW_PERIOD, NewHours
 KEY = re.compile(r"^(?:(?:key|press)\s+)?([0-9]{1,6}|[*#]|star|pound|hash)(?:\s*[.):]|(?=\s)|$)\s*(.*)$", re.I)
 KEYS = {"star": "*", "pound": "#", "hash": "#"}
 EXIT_WORDS: dict[str, dict[str, str]] = {
-    "menu": {"silent": "nothing", "nothing pressed": "nothing", "nothing": "nothing", "wrong key": "wrong", "wrong": "wrong"},
+    "menu": {"silent": "nothing", "nothing pressed": "nothing", "nothing": "nothing", "wrong key": "wrong", "wrong": "wrong",
+             "extension dialed": "extension", "extension": "extension"},
+    "keypad_entry": {
+        "typed": "typed", "nothing typed": "nothing", "nothing": "nothing", "silent": "nothing", "wrong entry": "wrong", "wrong": "wrong",
+    },
     "ring": {
         "no answer": "no_answer", "busy": "busy", "unreachable": "unreachable", "nobody available": "nobody", "nobody": "nobody",
         "off duty": "nobody", "after the call": "after", "after": "after",
@@ -23,7 +27,7 @@ EXIT_WORDS: dict[str, dict[str, str]] = {
 }  # fmt: skip
 """The names of exits as they are typed, by kind of step; the first of each is written."""
 ELSE: dict[str, tuple[str, ...]] = {
-    "menu": ("nothing", "wrong"), "ring": ("no_answer",), "junction": ("otherwise",), "hold_line": ("waited", "full", "nobody"),
+    "menu": ("nothing", "wrong"), "keypad_entry": ("nothing", "wrong"), "ring": ("no_answer",), "junction": ("otherwise",), "hold_line": ("waited", "full", "nobody"),
     "voicemail": ("no_message",), "announcement": ("next",), "label": ("next",),
     "notify": ("next",), "look_up": ("not_found", "failed"),
 }  # fmt: skip

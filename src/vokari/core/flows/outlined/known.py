@@ -9,7 +9,7 @@ from typing import Literal
 from rapidfuzz.fuzz import ratio
 from rapidfuzz.process import extract
 
-from ..conditions.base import Names
+from ..conditions.base import HoursNames, Names
 
 NEAR = 70
 """How like a name must be to be offered, of 100 (RapidFuzz’s ratio)."""
@@ -25,20 +25,38 @@ class Found:
     name: str
 
 
+@dataclass(frozen=True, slots=True)
+class InnerFlow:
+    """Another flow of the client: what it is called, and the names of the ways by which it comes back."""
+
+    name: str
+    ways: tuple[str, ...] = ()
+
+
 @dataclass(frozen=True)
 class Known:
-    """Names by key. `hours` are what conditions can name, `weeks` their open times as text, `phones` the numbers of people, each with their key; phone numbers are
-    read as ones of `country`, seven digits as ones of `area_code`."""
+    """Names by key. `hours` are what conditions can name, `weeks` their open times as text, `phones` the numbers of people, each with
+    their key; `kept` are names under which the flow keeps values, `flows` the client's other flows; phone numbers are read as ones of
+    `country`, seven digits as ones of `area_code`."""
 
     people: Mapping[str, str] = field(default_factory=dict)
     teams: Mapping[str, str] = field(default_factory=dict)
     mailboxes: Mapping[str, str] = field(default_factory=dict)
     sources: Mapping[str, str] = field(default_factory=dict)
-    hours: Names = field(default_factory=dict)
+    hours: Mapping[str, HoursNames] = field(default_factory=dict)
     weeks: Mapping[str, str] = field(default_factory=dict)
     phones: Mapping[str, str] = field(default_factory=dict)
+    places: Mapping[str, str] = field(default_factory=dict)
+    areas: Mapping[str, str] = field(default_factory=dict)
+    flows: Mapping[str, InnerFlow] = field(default_factory=dict)
+    kept: tuple[str, ...] = ()
     country: str = "US"
     area_code: str = ""
+
+    @cached_property
+    def names(self) -> Names:
+        """What conditions can name."""
+        return Names(self.hours, self.people, self.sources, self.places, self.areas, self.kept, self.country)
 
     @cached_property
     def everything(self) -> list[Found]:
@@ -55,6 +73,11 @@ class Known:
         for one in self.everything:
             found.setdefault(_first(one.name.casefold()), []).append((one.name.casefold(), one))
         return found
+
+    def flow(self, text: str) -> str:
+        """The key of the flow that a text names; empty for none."""
+        folded = text.strip(" .").casefold()
+        return next((key for key, one in self.flows.items() if one.name.casefold() == folded), "")
 
     def begins(self, text: str, *kinds: Kind) -> Found | None:
         """The longest name that a text begins with, as whole words."""

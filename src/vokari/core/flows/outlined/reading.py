@@ -12,6 +12,7 @@ from typing import Any
 from ...hours.typed import read_week
 from ..conditions.base import HoursNames
 from ..model.steps import KINDS
+from ..model.steps.come_back import way_named
 from .heads import ELSE, EXIT_WORDS, HOURS_WORD, KEY, KEYS, is_head, opening_times
 from .known import Known
 from .lines import Line, lines
@@ -156,6 +157,8 @@ class _Reader:
             way := self.condition(words, node, at) or self.condition(f"{words}:", node, at)
         ):
             return (*way, False)
+        if node.kind == "continue_in" and (way_back := self.way_back(words, node, at)):
+            return way_back
         if way := self.exception(words, owner, at):
             return (*way, False)
         for name, field in EXIT_WORDS.get(node.kind, {}).items():
@@ -164,6 +167,29 @@ class _Reader:
         if match := re.match(r"(?:else|otherwise)\b\s*:?\s*(.*)$", words, re.I):
             return self._exit(node, ELSE.get(node.kind, ())), match[1], "", False
         return None
+
+    def way_back(self, words: str, node: Node, at: int) -> tuple[Put, str, str, bool] | None:
+        """A way by which an inner flow comes back, before a colon, and what happens then."""
+        quoted = unquoted(words) if words[:1] == '"' else None
+        match = (
+            re.match(r":(?:\s+(.*))?$", quoted[1], re.S)
+            if quoted
+            else re.match(r'([^:"“„«]{1,60}):(?:\s+(.*))?$', words, re.S)
+        )
+        if match is None:
+            return None
+        name, rest = (quoted[0], match[1]) if quoted else (match[1].strip(), match[2])
+        if not name.strip():
+            return None
+        if any(way_named(one.fill["name"]) == way_named(name) for one in node.branches):
+            raise Wrong(f"The way back “{name}” stands above already.")
+        way = Way(at, {"name": " ".join(name.split())[:60]})
+        node.branches.append(way)
+
+        def put(led: Led) -> None:
+            way.led = led
+
+        return put, rest or "", "", False
 
     def exception(self, words: str, owner: _Place, at: int) -> tuple[Put, str, str] | None:
         """A condition below a step: callers for whom it holds go elsewhere, all others to that step as before."""

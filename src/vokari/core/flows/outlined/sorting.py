@@ -28,7 +28,7 @@ class Sorting:
             plain = head[: named.start()] if named else head
             if plain.casefold() in ("otherwise", "else"):
                 return "otherwise", "", rest
-            when = self._open(plain) or typed_conditions.read(plain, self.known.hours)
+            when = self._open(plain) or typed_conditions.read(plain, self.known.names)
             if isinstance(when, Condition):
                 return when, named[1].strip() if named else "", rest
         return None

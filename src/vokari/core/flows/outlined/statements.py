@@ -6,7 +6,10 @@ from typing import Any
 
 from ...numbers import numbering
 from ..model.step import first_words
-from .known import Known
+from ..model.steps.come_back import come_back_way
+from ..model.steps.keypad_entry import read_entry, spoken_name
+from ..model.steps.label import read_labels
+from .known import Known, offered
 from .nodes import AGAIN, END_, NEW, OPEN, Goto, Led, NewMailbox, NewPerson, Node, Read, Stranger
 
 QUOTED = re.compile(r'^(?:"((?:[^"\\]|\\.)*)"?|[“„«]([^”“»]*)[”“»]?)\s*,?\s*(.*)$', re.S)
@@ -23,7 +26,7 @@ STRATEGY_WORDS = {
     "longest_idle": "longest idle first",
 }
 _VERBS = ("say", "says", "ask", "asks", "menu", "ring", "rings", "call", "hold", "holds", "voicemail", "message", "label", "tell", "tells",
-          "look", "notify", "back", "bye", "hang", "type", "sort", "sorts")  # fmt: skip
+          "look", "notify", "back", "bye", "hang", "type", "types", "sort", "sorts", "continue", "come")  # fmt: skip
 
 
 _TELLS = re.compile(
@@ -126,6 +129,7 @@ class Statements:
             ("bye",): self._bye, ("hang",): lambda rest, at: self._bye(re.sub(r"^up\b\s*", "", rest), at),
             ("notify",): lambda rest, at: Node(at, "notify", {}, _named(rest)[1]),
             ("look",): lambda rest, at: Node(at, "look_up", {}, _named(re.sub(r"^up\b\s*", "", rest))[1]),
+            ("type", "types"): self._types, ("continue",): self._continues, ("come",): self._comes,
             ("sort", "sorts"): lambda rest, at: Node(at, "junction", {}, _named(rest)[1]),
         }  # fmt: skip
         return {verb: reader for verbs, reader in words.items() for verb in verbs}
@@ -170,9 +174,59 @@ class Statements:
                 fill["tries"] = int(match[1])
             elif match := re.fullmatch(r"wait (\d{1,2})(?: s)?", one):
                 fill["wait"] = int(match[1])
+            elif one in ("extensions", "or an extension"):
+                fill["dial_extensions"] = True
             else:
-                raise Wrong(f"“{one}” is no setting of a menu: 3 tries, wait 6 s.")
+                raise Wrong(f"“{one}” is no setting of a menu: 3 tries, wait 6 s, extensions.")
         return Node(at, "menu", fill, name)
+
+    def _types(self, rest: str, at: int) -> Node:
+        """`type 5 digits for postal code "…", 3 tries, wait 8 s`."""
+        start = re.search(r'["“„«]', rest)
+        quoted = unquoted(rest[start.start() :]) if start else None
+        head, words, settings = (rest[: start.start()], *quoted) if start and quoted else (rest, "", "")
+        if quoted is None:
+            head, _, settings = rest.partition(",")
+        settings, name = _named(settings)
+        entry = read_entry(head.strip(" ,"))
+        if isinstance(entry, str):
+            raise Wrong(entry)
+        fields, left = entry
+        if left:
+            raise Wrong(
+                f"“{left[:40]}” is not understood: type 5 digits for postal code, then what the caller hears in quotes."
+            )
+        fill: dict[str, Any] = {"prompt": {"say": words}, "tries": 2, "wait": 5, "inter_digit": 3, **fields}
+        for one in _settings(settings):
+            if match := re.fullmatch(r"(\d) (?:tries|try)", one):
+                fill["tries"] = int(match[1])
+            elif match := re.fullmatch(r"(wait|pause) (\d{1,2})(?: s)?", one):
+                fill["wait" if match[1] == "wait" else "inter_digit"] = int(match[2])
+            else:
+                raise Wrong(f"“{one}” is no setting of a keypad entry: 3 tries, wait 8 s, pause 4 s.")
+        return Node(
+            at,
+            "keypad_entry",
+            fill,
+            name,
+            usual=first_words(words) or spoken_name(str(fields.get("store_as", "entry"))),
+        )
+
+    def _continues(self, rest: str, at: int) -> Node:
+        called, name = _named(re.sub(r"^in\b\s*", "", rest, flags=re.I))
+        quoted = unquoted(called)
+        called = quoted[0] if quoted else called
+        key = self.known.flow(called)
+        if called and not key:
+            near = offered(called, [one.name for one in self.known.flows.values()])
+            raise Wrong(f"There is no other flow “{called}” of this client.{near}")
+        return Node(at, "continue_in", {"flow": key}, name)
+
+    def _comes(self, rest: str, at: int) -> Node:
+        rest, name = _named(rest)
+        quoted = unquoted(re.sub(r"^(?:back\b)?\s*(?:with|by)?\s*", "", rest, flags=re.I))
+        way = quoted[0] if quoted else come_back_way(rest)
+        return Node(at, "come_back", {"way": way[:60]}, name)
 
     def _voicemail(self, rest: str, at: int) -> Node:
         rest, name = _named(rest)
@@ -214,10 +268,10 @@ class Statements:
 
     def _label(self, rest: str, at: int) -> Node:
         rest, name = _named(rest)
-        labels = [" ".join(one.split())[:40] for one in rest.split(",") if one.strip()]
-        if not labels:
-            raise Wrong("Say which label is put on the call: label boat lifts.")
-        return Node(at, "label", {"labels": labels[:10]}, name)
+        labels, status = read_labels(rest)
+        if not labels and not status:
+            raise Wrong("Say which label is put on the call: label boat lifts, lead status qualified.")
+        return Node(at, "label", {"labels": labels, "lead_status": status}, name)
 
     def _back(self, rest: str, at: int) -> Node:
         rest, name = _named(rest)
@@ -298,6 +352,8 @@ class Statements:
             if not 1 <= seconds <= 120:
                 raise Wrong("A phone is rung for 1 to 120 seconds.")
         place = {"id": f"d{index + 1}", "seconds": seconds}
+        if text.casefold() in ("whose extension was dialed", "extension dialed"):
+            return {"kind": "dialed", **place}
         if text[:1] == '"' and (whole := unquoted(text)) and not whole[1]:
             text = whole[0]
         found = self.known.begins(text, "team", "person")
@@ -402,7 +458,7 @@ def usual_name(kind: str, fill: dict[str, Any], branch: str = "", called: str = 
     if branch or called:
         return branch or called
     match kind:
-        case "announcement" | "menu" | "hang_up":
+        case "announcement" | "menu" | "hang_up" | "keypad_entry":
             return first_words(fill["prompt"]["say"])
         case "label":
             return first_words(", ".join(fill["labels"]))

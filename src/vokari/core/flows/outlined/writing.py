@@ -15,9 +15,12 @@ from ..model.steps import (
     Announcement,
     AnyStep,
     BackTo,
+    ComeBack,
+    ContinueIn,
     HangUp,
     HoldLine,
     Junction,
+    KeypadEntry,
     Label,
     LookUp,
     Menu,
@@ -25,16 +28,14 @@ from ..model.steps import (
     Ring,
     Voicemail,
 )
-from ..model.values import END, NumberDestination, PersonDestination, SipDestination, TeamDestination
+from ..model.steps.keypad_entry import spoken_name
+from ..model.values import END, DialedDestination, NumberDestination, PersonDestination, SipDestination, TeamDestination
 from ..shown.outline import Row, outline
 from ..wording.written import words_of
 from .heads import EXIT_WORDS, is_head
 from .known import Known
 from .lines import INDENT
 from .statements import STRATEGY_WORDS, is_statement, usual_name
-
-KINDS_IN_TEXT = (Announcement, Menu, Junction, Ring, HoldLine, Voicemail, Label, Notify, LookUp, BackTo, HangUp)
-"""Kinds of step that can be typed as text; a flow with others is edited by its rows."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,14 +66,18 @@ class _Entry:
 
 
 def cannot(document: FlowDocument, known: Known) -> list[AnyStep]:
-    """The steps that text cannot tell of yet: kinds that have no words for it, and conditions that cannot be typed."""
+    """The steps that text cannot tell of: those that name what is gone, so that it has no name to be typed by."""
 
     def typed(step: AnyStep) -> bool:
         conditions = [one.when for one in step.branches] if isinstance(step, Junction) else []
-        texts = [typed_conditions.write(one, known.hours) for one in conditions]
-        read = [typed_conditions.read(text, known.hours) for text in texts]
+        texts = [typed_conditions.write(one, known.names) for one in conditions]
+        read = [typed_conditions.read(text, known.names) for text in texts]
         ended = isinstance(step, BackTo) and step.to == END
-        return isinstance(step, KINDS_IN_TEXT) and read == conditions and not ended
+        gone = isinstance(step, ContinueIn) and bool(step.flow) and step.flow not in known.flows
+        unnamed = (isinstance(step, Label) and not (step.labels or step.lead_status)) or (
+            isinstance(step, ContinueIn) and any(not one.named for one in step.returns)
+        )
+        return read == conditions and not ended and not gone and not unnamed
 
     return [step for step in document.steps if not typed(step)]
 
@@ -210,9 +215,11 @@ class _Writer:
         if isinstance(parent, Junction) and (
             sorting := next((one for one in parent.branches if one.id == way.id), None)
         ):
-            text = "open" if self._is_open(sorting.when) else typed_conditions.write(sorting.when, self.known.hours)
+            text = "open" if self._is_open(sorting.when) else typed_conditions.write(sorting.when, self.known.names)
             own = sorting.name and sorting.name.casefold() != text.casefold()
             return f"{text}{f' as {sorting.name}' if own else ''}: "
+        if isinstance(parent, ContinueIn):
+            return f"{named(way.name) if not is_head(way.name) else quoted(way.name)}: "
         words = next((words for words, field in EXIT_WORDS.get(parent.kind, {}).items() if field == way.id), way.name)
         return "" if parent.linear else f"{words}: "
 
@@ -225,7 +232,7 @@ class _Writer:
     def _section_name(self, name: str) -> str:
         """The name of a step that stands by itself; in quotes where it would be read as something else."""
         plain = re.fullmatch(r"[^\W\d_][\w ’'-]*", name) and not is_statement(name, self.known) and not is_head(name)
-        sorts = not isinstance(typed_conditions.read(name, self.known.hours), str)
+        sorts = not isinstance(typed_conditions.read(name, self.known.names), str)
         return named(name) if plain and not sorts else quoted(name)
 
     def _is_said(self, parent: AnyStep, way: Exit) -> bool:
@@ -314,6 +321,7 @@ class _Writer:
             case Menu():
                 settings = [f"{step.tries} tries"] if step.tries != 2 else []
                 settings += [f"wait {step.wait} s"] if step.wait is not None else []
+                settings += ["extensions"] if step.dial_extensions else []
                 words = "" if self._says_keys(step) else f" {quoted(step.prompt.say)}"
                 return ", ".join([f"ask{words}", *settings])
             case Junction():
@@ -330,7 +338,19 @@ class _Writer:
                 parts = [*([box] if box else []), *([quoted(step.greeting.say)] if own else [])]
                 return f"voicemail {', '.join(parts)}".rstrip()
             case Label():
-                return f"label {', '.join(step.labels)}"
+                status = [f"lead status {step.lead_status}"] if step.lead_status else []
+                return f"label {', '.join([*step.labels, *status])}"
+            case KeypadEntry():
+                settings = [f"{step.tries} tries"] if step.tries != 2 else []
+                settings += [f"wait {step.wait} s"] if step.wait != 5 else []
+                settings += [f"pause {step.inter_digit} s"] if step.inter_digit != 3 else []
+                asked = f"type {step.length_words} for {spoken_name(step.store_as)} {quoted(step.prompt.say)}"
+                return ", ".join([asked, *settings])
+            case ContinueIn():
+                other = self.known.flows.get(step.flow)
+                return f"continue in {named(other.name)}" if other else "continue in"
+            case ComeBack():
+                return f"come back with {quoted(step.way) if step.way else ''}".rstrip()
             case Notify():
                 return "notify"
             case LookUp():
@@ -359,6 +379,8 @@ class _Writer:
 
     def _destination(self, one: object) -> str:
         match one:
+            case DialedDestination():
+                return "whose extension was dialed" + (f" {one.seconds}s" if one.seconds else "")
             case TeamDestination():
                 return listed(self.known.teams.get(one.team, one.name))
             case PersonDestination():

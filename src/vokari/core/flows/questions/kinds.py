@@ -11,6 +11,18 @@ from typing import Literal
 
 from ..model.dates import in_ranges
 from ..model.values import Answered
+from .facts import (
+    Fact,
+    FactAnswer,
+    HasCalled,
+    LastCallCameTo,
+    LastSpokeWith,
+    OfContact,
+    OfTouch,
+    Where,
+    WhichShare,
+    Withheld,
+)
 from .knowledge import TIME, Knowledge
 
 Availability = Literal["free", "on_call", "off"]
@@ -45,7 +57,9 @@ LookedUpAnswer = tuple[Literal["pending", "found", "not_found", "failed"], str]
 """What a look-up gave, and the value where it was found."""
 LOOKED_UP_LONGEST = 200
 
-Answer = WhoIsFreeAnswer | WhatHoldsAnswer | bool | LineUpAnswer | HoldAnswer | LookedUpAnswer
+Answer = (
+    WhoIsFreeAnswer | WhatHoldsAnswer | bool | LineUpAnswer | HoldAnswer | LookedUpAnswer | tuple[str, ...] | FactAnswer
+)
 Classes = list[tuple[Answer, Knowledge]]
 """The answers of a question that make a difference, each with what is known once it was given."""
 
@@ -99,9 +113,11 @@ class CanBeRung:
 
 @dataclass(frozen=True, slots=True)
 class AnybodyFree:
-    """Whether anybody whom a Ring step rings can be rung at this moment: before a caller is asked for a name."""
+    """Whether anybody whom a Ring step rings can be rung at this moment: before a caller is asked for a name. `dialed` is the
+    extension that the caller dialed, if they did and the step rings by it."""
 
     step: str
+    dialed: str = ""
 
     def classes(self, known: Knowledge) -> Classes:
         return [(True, known), (False, known)]
@@ -130,6 +146,19 @@ class WhatHolds:
 
 
 @dataclass(frozen=True, slots=True)
+class WhichException:
+    """The name of the exception of a set of hours that holds now; empty for none, and for one without a name."""
+
+    hours: str
+
+    def classes(self, known: Knowledge) -> Classes:
+        return [*known.split(TIME, lambda moment: moment.exceptions.get(self.hours, ""))]
+
+    def fits(self, answer: object) -> bool:
+        return isinstance(answer, str)
+
+
+@dataclass(frozen=True, slots=True)
 class InDates:
     """Whether today, in the client's time, lies in one of some ranges of dates: "2026-12-01/2026-12-24", both included."""
 
@@ -155,12 +184,31 @@ class InTimes:
         return isinstance(answer, bool)
 
 
+SOME_EXTENSION = "739"
+"""Stands for all extensions of people where every way of a call is walked."""
+
+
+@dataclass(frozen=True, slots=True)
+class Extensions:
+    """The extensions of the client's people, for a menu that lets callers dial them."""
+
+    step: str
+
+    def classes(self, known: Knowledge) -> Classes:
+        return [(answer, after) for answer, after in known.settle(Extensions(""), ((SOME_EXTENSION,), ()))]
+
+    def fits(self, answer: object) -> bool:
+        return isinstance(answer, tuple) and all(isinstance(one, str) and one.isdigit() for one in answer)
+
+
 @dataclass(frozen=True, slots=True)
 class LineUp:
-    """Whose turn it is in one round of a Ring step with people or teams, or one whose order is a matter of turns."""
+    """Whose turn it is in one round of a Ring step with people or teams, or one whose order is a matter of turns. `dialed` as in
+    `AnybodyFree`."""
 
     step: str
     round: int
+    dialed: str = ""
 
     def classes(self, known: Knowledge) -> Classes:
         """Somebody or nobody in turn, for the last time or not."""
@@ -234,15 +282,29 @@ class LookedUp:
 
 
 Question = (
-    WhoIsFree | CanBeRung | AnybodyFree | WhatHolds | InDates | InTimes | LineUp | HoldTurn | RecordThis | LookedUp
-)
+    WhoIsFree | CanBeRung | AnybodyFree | WhatHolds | WhichException | InDates | InTimes | LineUp | HoldTurn | RecordThis
+    | LookedUp | Extensions | Fact
+)  # fmt: skip
 Answers = dict[Question, Answer]
 AnswerSource = Callable[[Question], Answer]
 
 
 def everyone_free(question: Question) -> Answer:
-    """The answer of a world in which every phone is free, nobody is known by name, all hours are closed and no date and no time is near."""
+    """The answer of a world in which every phone is free, nobody is known by name, nothing is known of the caller, all hours are closed
+    and no date and no time is near."""
     match question:
+        case WhichException():
+            return ""
+        case Extensions():
+            return ()
+        case Withheld():
+            return False
+        case WhichShare():
+            return 0
+        case Where():
+            return (None, "", 100)
+        case HasCalled() | LastCallCameTo() | LastSpokeWith() | OfTouch() | OfContact():
+            return None
         case WhatHolds():
             return ("closed", False)
         case InDates() | InTimes() | RecordThis():

@@ -2,13 +2,14 @@
 
 A dimension is something that questions look at and that does not change by asking, such as the moment. Its cells are chosen so
 that every question about it has one answer in each; a question splits what is known by its answers. A question about nothing
-that is kept (whether somebody is free now) leaves it as it is.
+that is kept (whether somebody is free now) leaves it as it is. What is fixed within a call and has no cells (what is known of the
+caller) is told once, and then known.
 """
 
-from collections.abc import Callable, Hashable, Mapping
-from dataclasses import dataclass
+from collections.abc import Callable, Hashable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from datetime import date, datetime, timedelta
-from typing import Any, TypeVar
+from typing import Any, TypeVar, cast
 from zoneinfo import ZoneInfo
 
 from ...hours.in_place import week_table
@@ -22,23 +23,26 @@ Said = TypeVar("Said", bound=Hashable)
 @dataclass(frozen=True, slots=True)
 class Moment:
     """A cell of time: a moment of it, what each set of hours says then (period or "closed", and whether by an exception), the day in
-    the client's time zone, and the weeks typed in place that it lies in."""
+    the client's time zone, the weeks typed in place that it lies in, and by set the name of the exception that holds."""
 
     at: datetime
     holds: Mapping[str, tuple[str, bool]]
     day: date
     weeks: frozenset[str] = frozenset()
+    exceptions: Mapping[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
 class Knowledge:
-    """The cells of every dimension, and of those that were asked about the ones that are left, by index."""
+    """The cells of every dimension, and of those that were asked about the ones that are left, by index; and what else was `told`, as
+    questions and their answers."""
 
     cells: Mapping[str, tuple[Any, ...]]
     left: tuple[tuple[str, frozenset[int]], ...] = ()
+    told: frozenset[tuple[Hashable, Hashable]] = frozenset()
 
     def __hash__(self) -> int:
-        return hash(self.left)
+        return hash((self.left, self.told))
 
     def possible(self, dimension: str) -> frozenset[int]:
         """The cells of a dimension that are left."""
@@ -51,9 +55,17 @@ class Knowledge:
             found.setdefault(say(self.cells[dimension][index]), set()).add(index)
         others = tuple(pair for pair in self.left if pair[0] != dimension)
         return [
-            (answer, Knowledge(self.cells, tuple(sorted((*others, (dimension, frozenset(cells)))))))
+            (answer, replace(self, left=tuple(sorted((*others, (dimension, frozenset(cells)))))))
             for answer, cells in found.items()
         ]
+
+    def settle(self, question: Hashable, answers: Sequence[Said]) -> "list[tuple[Said, Knowledge]]":
+        """What a question about something that stays as it is can be answered, each with what is known then: any of some answers, and
+        once it was asked the same again."""
+        for asked, answer in self.told:
+            if asked == question:
+                return [(cast(Said, answer), self)]
+        return [(answer, replace(self, told=self.told | {(question, answer)})) for answer in answers]
 
 
 NOTHING = Knowledge({})
@@ -75,11 +87,11 @@ def moments(
         edges |= {stretch.since for stretch in table.stretches(since, until)}
     found: dict[tuple[object, ...], Moment] = {}
     for at in sorted(edge for edge in edges if since <= edge < until):
-        holds = {
-            key: (standing.period, standing.is_exception) for key, table in tables.items() if (standing := table.at(at))
-        }
+        standing = {key: table.at(at) for key, table in tables.items()}
+        holds = {key: (one.period, one.is_exception) for key, one in standing.items()}
+        exceptions = {key: one.name for key, one in standing.items() if one.is_exception}
         day = at.astimezone(zone).date()
         inside = frozenset(text for text, table in typed.items() if table.at(at).is_open)
-        said = (*holds.items(), *(in_ranges((text,), day) for text in ranges), inside)
-        found.setdefault(said, Moment(at, holds, day, inside))
+        said = (*holds.items(), *exceptions.items(), *(in_ranges((text,), day) for text in ranges), inside)
+        found.setdefault(said, Moment(at, holds, day, inside, exceptions))
     return tuple(found.values())

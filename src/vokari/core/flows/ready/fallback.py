@@ -46,7 +46,7 @@ def diverted(flow: Flow, phone: str) -> Flow:
     """The flow with one phone (E.164) rung before it. A call that nobody takes there goes its usual way, so that none is
     lost."""
     document = with_divert(flow.document, phone)
-    return Flow(document, {**flow.steps, DIVERT: document.steps[0]})
+    return Flow(document, flow.inner, {**flow.steps, DIVERT: document.steps[0]})
 
 
 def with_divert(document: FlowDocument, phone: str) -> FlowDocument:

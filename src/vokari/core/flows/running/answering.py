@@ -9,12 +9,15 @@ from ...hours.in_place import week_table
 from ...hours.timetable import Timetable
 from ..model.dates import in_ranges
 from ..model.steps import HoldLine, LookUp, Ring
+from ..model.values import DialedDestination
+from ..questions.facts import Fact
 from ..questions.kinds import (
     Answer,
     AnswerSource,
     AnybodyFree,
     Availability,
     CanBeRung,
+    Extensions,
     HoldAnswer,
     HoldTurn,
     InDates,
@@ -27,8 +30,10 @@ from ..questions.kinds import (
     RecordThis,
     Rung,
     WhatHolds,
+    WhichException,
     everyone_free,
 )
+from .facts import Caller
 from .flow import Flow
 
 Tables = Callable[[str], Timetable | None]
@@ -47,6 +52,12 @@ class Staff(Protocol):
     def anybody_free(self, step: Ring) -> bool:
         """Whether anybody whom a step rings can be rung now."""
 
+    def extensions(self) -> tuple[str, ...]:
+        """The extensions that callers may dial, in order."""
+
+    def person_at(self, extension: str) -> str:
+        """The key of the person who has an extension; empty for nobody."""
+
 
 class Nobody:
     """A client without people."""
@@ -59,6 +70,12 @@ class Nobody:
 
     def anybody_free(self, step: Ring) -> bool:
         return False
+
+    def extensions(self) -> tuple[str, ...]:
+        return ()
+
+    def person_at(self, extension: str) -> str:
+        return ""
 
 
 HoldTurns = Callable[[HoldLine, HoldTurn], HoldAnswer]
@@ -74,6 +91,8 @@ LookUps = Callable[[LookUp, LookedUp], LookedUpAnswer]
 
 
 NOBODY = Nobody()
+NOT_KNOWN = Caller()
+"""A caller of whom nothing is known."""
 
 
 def nothing_known(_step: LookUp, _question: LookedUp) -> LookedUpAnswer:
@@ -96,13 +115,23 @@ def no_tables(_: str) -> Timetable | None:
     return None
 
 
+def dialed(step: Ring, extension: str, staff: Staff) -> Ring:
+    """The step with the person whose extension was dialed in the place of whoever that is; without anybody in it where nobody has it."""
+    if not any(isinstance(one, DialedDestination) for one in step.to):
+        return step
+    who = staff.person_at(extension) if extension else ""
+    to = (one.person(who) if isinstance(one, DialedDestination) and who else one for one in step.to)
+    return step.model_copy(update={"to": tuple(to)})
+
+
 def answer_source(
     flow: Flow, at: datetime, zone: ZoneInfo, tables: Tables, busy: Callable[[Collection[str]], Collection[str]],
     staff: Staff = NOBODY, hold_turn: HoldTurns = nobody_waits,
-    recorded: Recorded = not_recorded, look_up: LookUps = nothing_known,
+    recorded: Recorded = not_recorded, look_up: LookUps = nothing_known, caller: Caller = NOT_KNOWN,
 ) -> AnswerSource:  # fmt: skip
     """Answers for one event of a call at an instant. `zone` is the client's; `busy` gives the numbers, of those it is
-    asked for, that are on another call; `recorded` whether a call is recorded. Hours that are gone count as closed in a Junction, and as no limit on a phone."""
+    asked for, that are on another call; `recorded` whether a call is recorded; `caller` is what is known of whoever calls.
+    Hours that are gone count as closed in a Junction, and as no limit on a phone."""
 
     def source(question: Question) -> Answer:
         if isinstance(question, WhatHolds):
@@ -111,6 +140,13 @@ def answer_source(
                 return ("closed", False)
             standing = table.at(at)
             return (standing.period, standing.is_exception)
+        if isinstance(question, WhichException):
+            table = tables(question.hours)
+            return table.at(at).name if table else ""
+        if isinstance(question, Fact):
+            return caller.answer(question)
+        if isinstance(question, Extensions):
+            return staff.extensions()
         if isinstance(question, InDates):
             return in_ranges(question.ranges, at.astimezone(zone).date())
         if isinstance(question, InTimes):
@@ -127,9 +163,10 @@ def answer_source(
         if not isinstance(step, Ring) or isinstance(question, CanBeRung):
             return everyone_free(question)
         if isinstance(question, LineUp):
-            return staff.line_up(step, question.round)
+            return staff.line_up(dialed(step, question.dialed, staff), question.round)
         phones = {one.id: one for one in step.to}
         if isinstance(question, AnybodyFree):
+            step = dialed(step, question.dialed, staff)
             return "free" in _states(phones) if step.is_plain else staff.anybody_free(step)
         return _states({one: phones.get(one) for one in question.destinations})
 

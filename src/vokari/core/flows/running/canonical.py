@@ -19,11 +19,11 @@ def canonical(flow: Flow, state: State) -> State:
     """The state with all that makes no difference to the exits that can follow left out."""
     if state.phase in ("new", "ended"):
         return state._replace(
-            serial=0, awaiting=0, steps=0, entries=(), kept="", labels=(), values=(), source="", talking_to="", service=False, named=0
+            serial=0, awaiting=0, steps=0, entries=(), kept="", labels=(), lead_status="", values=(), source="", talking_to="", service=False, named=0
         )  # fmt: skip
     legs = state.ring.legs if state.ring else ()
     return state._replace(
-        serial=FIRST_LEG - 1 + len(legs), awaiting=AWAITED, steps=0, entries=(), labels=(), source="", talking_to="", service=False,
+        serial=FIRST_LEG - 1 + len(legs), awaiting=AWAITED, steps=0, entries=(), labels=(), lead_status="", source="", talking_to="", service=False,
         pending=_pending(flow, state), kept=flow.reads.kept(state.at, state.kept), values=_values(flow, state), named=NAME if state.named > 0 else state.named,
         ring=_ring(state.ring), hold=_hold(state.hold),
     )  # fmt: skip

@@ -43,9 +43,9 @@ class Ask(NamedTuple):
     answers: Mapping[Question, Answer]
 
 
-def prepare(document: FlowDocument) -> Flow:
-    """Makes a document ready to run."""
-    return Flow(document)
+def prepare(document: FlowDocument, inner: Mapping[str, FlowDocument] | None = None) -> Flow:
+    """Makes a document ready to run, with the flows that it continues in by their keys."""
+    return Flow(document, inner)
 
 
 def step(flow: Flow, state: State, event: Event, answers: Mapping[Question, Answer]) -> Next | Ask:
@@ -138,8 +138,12 @@ def _enter(turn: Turn, reached: AnyStep) -> None:
 
 
 def _rescue(turn: Turn) -> None:
-    """Sends the caller to the flow's rescue; a caller who was there already hears a farewell."""
-    target = turn.document.rescue
+    """Sends the caller to the rescue of the flow that they are in, or of the one around it where that has none; a caller who was at
+    one already hears a farewell."""
+    target = turn.flow.rescue(turn.at)
+    while target is None and turn.stack:
+        turn.at, turn.stack = turn.stack[-1], turn.stack[:-1]
+        target = turn.flow.rescue(turn.at)
     if not turn.rescued and target is not None:
         turn.rescued = True
         turn.go("rescue", target)
@@ -165,7 +169,7 @@ def _take(turn: Turn, event: Event) -> None:
         return
     if turn.phase == "new":
         if isinstance(event, Arrived):
-            turn.go("start", turn.document.start)
+            turn.go("start", turn.flow.document.start)
         return
     if isinstance(event, Finished | Silence | Recorded) and event.command != turn.awaiting:
         return

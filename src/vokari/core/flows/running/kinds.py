@@ -17,7 +17,6 @@ from .steps import (
     keypad_entry,
     look_up,
     menu,
-    not_yet,
     passing,
     ring,
     voicemail,
@@ -73,8 +72,8 @@ _KINDS: Mapping[type[AnyStep], Running] = {
     model.Notify: Running(passing.notify),
     model.BackTo: Running(passing.back_to),
     model.HangUp: Running(hang_up.enter),
-    model.ContinueIn: Running(not_yet.enter),
-    model.ComeBack: Running(not_yet.enter),
+    model.ContinueIn: Running(passing.continue_in),
+    model.ComeBack: Running(passing.come_back),
 }  # fmt: skip
 
 

@@ -3,13 +3,14 @@
 Situations that no later step tells apart are one. So a walk over all ways of a call stays small, and is still complete.
 """
 
+from collections.abc import Callable, Iterable, Mapping
 from functools import cached_property
 
 from ..conditions.tests import looks
-from ..model.document import FlowDocument
 from ..model.steps import Announcement, AnyStep, HangUp, HoldLine, Junction, KeypadEntry, LookUp, Menu, Ring, Voicemail
-from ..model.values import Target
+from ..model.values import EXTENSION, DialedDestination, Target
 from ..model.walks import reached_from
+from ..questions.kinds import SOME_EXTENSION
 from .steps.menu_keys import key_table, read_key
 
 DROPS_KEYS = (Ring, HoldLine, Voicemail, HangUp)
@@ -21,23 +22,24 @@ Values = frozenset[tuple[str, str]]
 class Reads:
     """Worked out once a flow, each part when it is first asked for."""
 
-    def __init__(self, document: FlowDocument) -> None:
-        self.document = document
+    def __init__(
+        self, steps: Mapping[str, AnyStep], onward: Callable[[AnyStep], Iterable[str]], rescue: Callable[[str], Target]
+    ) -> None:
+        """The steps by id, where any caller may come from one, and the rescue of the flow that one is in."""
+        self.steps, self.onward, self.rescue = steps, onward, rescue
         self._askers: dict[str, tuple[Menu | KeypadEntry, ...]] = {}
 
     # kept values
 
     @cached_property
     def _values(self) -> dict[str, Values]:
-        """For each step the values, as name and text, that it or a later step looks for. A rescue is later than all."""
-        own = {step.id: _looked_for(step) for step in self.document.steps}
-        rescue = own.get(self.document.rescue or "", frozenset())
-        found = {step_id: values | rescue for step_id, values in own.items()}
+        """For each step the values, as name and text, that it or a later step looks for. A rescue is later than all of its flow."""
+        found = {step_id: _looked_for(step) for step_id, step in self.steps.items()}
         changed = True
         while changed:
             changed = False
-            for step in reversed(self.document.steps):
-                later = found[step.id].union(*(found[onward] for onward in step.successors))
+            for step in reversed(list(self.steps.values())):
+                later = found[step.id].union(*(found[onward] for onward in self._later(step)))
                 if later != found[step.id]:
                     found[step.id], changed = later, True
         return found
@@ -56,7 +58,7 @@ class Reads:
     def kept(self, step_id: str, kept: str) -> str:
         """The keys kept at a step as far as they make a difference: those that some step can still use, and keys that no step
         tells apart as one."""
-        here = self.document.step(step_id)
+        here = self.steps.get(step_id)
         if not kept or not isinstance(here, Announcement | LookUp):
             return ""
         used, _ = self._used(here, kept)
@@ -77,6 +79,7 @@ class Reads:
         for asker in self._asking_after(here):
             if isinstance(asker, Menu):
                 telling |= {key for branch in asker.branches for key in branch.keys}
+                telling |= set(SOME_EXTENSION) if asker.dial_extensions else set()
             else:
                 telling |= {key for entry in self.entries(asker) for key in entry}
         return telling, next((key for key in "9876543210" if key not in telling), "")
@@ -84,17 +87,17 @@ class Reads:
     def _asking_after(self, here: AnyStep) -> tuple[Menu | KeypadEntry, ...]:
         """The steps that may use keys which are kept here."""
         if here.id not in self._askers:
-            steps = self.document.by_id
-            after = reached_from(self.document, self._onward(here), self._onward)
-            self._askers[here.id] = tuple(step for one in after if isinstance(step := steps[one], ASKS))
+            after = reached_from(self.steps, self._onward(here), self._onward)
+            self._askers[here.id] = tuple(step for one in after if isinstance(step := self.steps[one], ASKS))
         return self._askers[here.id]
 
     def _onward(self, step: AnyStep) -> list[str]:
         """Where keys that are kept go on to; an exit that leads nowhere leads to the rescue."""
-        if isinstance(step, DROPS_KEYS):
-            return []
-        rescue = [self.document.rescue] if self.document.rescue else []
-        return [*step.successors, *rescue]
+        return [] if isinstance(step, DROPS_KEYS) else self._later(step)
+
+    def _later(self, step: AnyStep) -> list[str]:
+        rescue = self.rescue(step.id)
+        return [*self.onward(step), *([rescue] if rescue else [])]
 
     def _used(self, here: AnyStep, kept: str) -> tuple[int, bool]:
         """How many of some keys can be used by what follows a step, and whether one more would be."""
@@ -103,7 +106,7 @@ class Reads:
         todo = [(step_id, 0) for step_id in self._onward(here)]
         while todo:
             at = todo.pop()
-            step = self.document.step(at[0])
+            step = self.steps.get(at[0])
             if at in seen or step is None or isinstance(step, DROPS_KEYS):
                 continue
             seen.add(at)
@@ -113,12 +116,14 @@ class Reads:
             way, target, reached = _asked(step, kept, at[1])
             used = max(used, reached)
             hungry = hungry or way == "waits"
-            if way == "leaves" and (onward := target or self.document.rescue):
+            if way == "leaves" and (onward := target or self.rescue(step.id)):
                 todo.append((onward, reached))
         return used, hungry
 
 
 def _looked_for(step: AnyStep) -> Values:
+    if isinstance(step, Ring) and any(isinstance(one, DialedDestination) for one in step.to):
+        return frozenset({(EXTENSION, SOME_EXTENSION)})
     if not isinstance(step, Junction):
         return frozenset()
     return frozenset[tuple[str, str]]().union(*(looks(branch.when).values for branch in step.branches))
@@ -142,11 +147,13 @@ def _asked(step: Menu | KeypadEntry, kept: str, at: int) -> tuple[str, Target, i
 def _pressed(step: Menu | KeypadEntry, pending: str, key: str) -> tuple[str, Target, str]:
     """One key: "more" with what is pending then, "taken" or "wrong" with the exit's target."""
     if isinstance(step, Menu):
-        table = key_table(step)
+        table = key_table(step, (SOME_EXTENSION,))
         reading = read_key(table, pending, key)
         if reading.kind == "more":
             return "more", None, reading.pending
         branch = reading.branch
+        if reading.extension:
+            return "taken", step.extension, ""
         if branch is None:
             return "wrong", step.wrong, ""
         return ("more", None, "") if branch.hear_again else ("taken", branch.to, "")

@@ -56,6 +56,7 @@ class Holding(NamedTuple):
 class State(NamedTuple):
     """The whole state of one call in one flow. A turn works on a copy of it (`turn.Turn` has the same fields).
 
+    `stack` are the steps that continued in another flow and wait for it to come back, the latest last;
     `awaiting` is the command whose event is expected, `played` how often a prompt was heard through, `pending`
     the digits of an entry so far, `kept` keys pressed early; `noticed` whether a notice was heard to its end, `named` the
     command that recorded the caller's name (-1: asked for and not given); `talking_to` the
@@ -77,8 +78,9 @@ class State(NamedTuple):
     language: str = ""
     source: str = ""
     labels: tuple[str, ...] = ()
+    lead_status: str = ""
     values: tuple[tuple[str, str], ...] = ()
-    stack: tuple[tuple[str, str], ...] = ()
+    stack: tuple[str, ...] = ()
     ring: Ringing | None = None
     hold: Holding | None = None
     talking_to: str = ""

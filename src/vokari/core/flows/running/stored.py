@@ -48,11 +48,12 @@ def load_state(raw: dict[str, Any]) -> State:
     """The state that `dump_state` wrote, also after a way through JSON, which turns tuples into lists; states of before are
     filled up."""
     known = dict(raw)
-    for name in ("entries", "values", "stack"):
+    for name in ("entries", "values"):
         if name in known:
             known[name] = tuple((key, value) for key, value in known[name])
-    if "labels" in known:
-        known["labels"] = tuple(known["labels"])
+    for name in ("labels", "stack"):
+        if name in known:
+            known[name] = tuple(known[name])
     if "hold" in known:
         known["hold"] = Holding(**known["hold"])
     if "ring" in known:

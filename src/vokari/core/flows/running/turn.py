@@ -61,7 +61,7 @@ class Turn:
     """A working copy of a state, and what comes of it."""
 
     __slots__ = (
-        *State._fields, "answers", "commands", "defect", "document", "flow", "going", "marked", "way",
+        *State._fields, "answers", "commands", "defect", "flow", "going", "marked", "way",
     )  # fmt: skip
 
     at: str
@@ -78,8 +78,9 @@ class Turn:
     language: str
     source: str
     labels: tuple[str, ...]
+    lead_status: str
     values: tuple[tuple[str, str], ...]
-    stack: tuple[tuple[str, str], ...]
+    stack: tuple[str, ...]
     ring: Ringing | None
     hold: Holding | None
     talking_to: str
@@ -99,12 +100,11 @@ class Turn:
     def __init__(self, flow: Flow, state: State, answers: Mapping[Question, Answer]) -> None:
         (
             self.at, self.phase, self.serial, self.awaiting, self.steps, self.entries, self.rescued, self.tries, self.played,
-            self.pending, self.kept, self.language, self.source, self.labels, self.values, self.stack, self.ring, self.hold,
+            self.pending, self.kept, self.language, self.source, self.labels, self.lead_status, self.values, self.stack, self.ring, self.hold,
             self.talking_to, self.noticed, self.named, self.rang, self.held, self.answered, self.confirmed, self.service, self.message,
             self.said, self.gone, self.ended_by, self.left_in,
         ) = state  # fmt: skip
         self.flow = flow
-        self.document = flow.document
         self.answers = answers
         self.commands: list[Command] = []
         self.going: list[Going] = []
@@ -116,7 +116,7 @@ class Turn:
         """The state as it is now."""
         return State(
             self.at, self.phase, self.serial, self.awaiting, self.steps, self.entries, self.rescued, self.tries, self.played,
-            self.pending, self.kept, self.language, self.source, self.labels, self.values, self.stack, self.ring, self.hold,
+            self.pending, self.kept, self.language, self.source, self.labels, self.lead_status, self.values, self.stack, self.ring, self.hold,
             self.talking_to, self.noticed, self.named, self.rang, self.held, self.answered, self.confirmed, self.service, self.message,
             self.said, self.gone, self.ended_by, self.left_in,
         )  # fmt: skip
@@ -151,12 +151,16 @@ class Turn:
 
     def spoken_in(self, prompt: Prompt | None = None) -> str:
         """The language of a prompt: its own, else the call's, else the flow's."""
-        return (prompt.language if prompt else None) or self.language or self.document.language
+        return (prompt.language if prompt else None) or self.language or self.flow.home(self.at).language
 
     def say(self, prompt: Prompt, *, cut: bool, phase: Phase = "saying") -> None:
         """Plays a prompt and waits for its end; a key stops it if it may be `cut`."""
         self.phase = phase
         self.awaiting = self.issue(Play, prompt, cut, self.spoken_in(prompt))
+
+    def value(self, name: str) -> str:
+        """What is kept under a name; empty for nothing."""
+        return next((value for known, value in self.values if known == name), "")
 
     def keep(self, name: str, value: str) -> None:
         """Keeps a value under a name, in the place of one that was there."""
@@ -173,7 +177,7 @@ class Turn:
             if known == step_id:
                 before = times
         allowed = STEP_LIMIT + RESCUE_STEPS if self.rescued else STEP_LIMIT
-        if before >= self.document.entry_limit or self.steps >= allowed:
+        if before >= self.flow.home(step_id).entry_limit or self.steps >= allowed:
             return False
         others = tuple(pair for pair in self.entries if pair[0] != step_id) if before else self.entries
         self.entries = (*others, (step_id, before + 1))

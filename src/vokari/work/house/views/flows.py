@@ -15,6 +15,7 @@ class CallFlowView(View):
     id: int
     agency_id: int
     client_id: int
+    key: str
     name: str
     mark: str
     draft: Row

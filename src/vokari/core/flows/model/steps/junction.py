@@ -8,7 +8,7 @@ from typing import Literal, Self
 from pydantic import Field, field_validator
 
 from ....value import Value
-from ..condition import CLOSED, OF_HOURS, Condition
+from ..condition import CLOSED, Condition
 from ..exits import Around, Exit, Named, Renaming, Typed, exit_of
 from ..step import StepBase
 from ..values import Name, StepId, Target
@@ -63,14 +63,11 @@ class Junction(StepBase):
     def names(self) -> Iterator[Named]:
         for branch in self.branches:
             for leaf in branch.when.leaves():
-                if leaf.test in OF_HOURS and leaf.of:
-                    yield Named("hours", leaf.of, branch.id, periods=leaf.any_of)
+                periods = leaf.any_of if leaf.test == "period" else ()
+                yield from (Named(kind, key, branch.id, periods=periods) for kind, key in leaf.names())
 
     def renamed(self, to: Renaming) -> Self:
-        branches = tuple(
-            branch.model_copy(update={"when": branch.when.with_hours(lambda key: to("hours", key))})
-            for branch in self.branches
-        )
+        branches = tuple(branch.model_copy(update={"when": branch.when.renamed(to)}) for branch in self.branches)
         return self.model_copy(update={"branches": branches})
 
     @property

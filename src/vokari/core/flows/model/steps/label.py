@@ -1,5 +1,6 @@
 """Label: puts words on the call."""
 
+import re
 from collections.abc import Iterator
 from typing import Annotated, Literal
 
@@ -25,24 +26,34 @@ class Label(StepBase):
 
     kind: Literal["label"] = "label"
     labels: tuple[Annotated[str, Field(min_length=1, max_length=40)], ...] = Field(default=(), max_length=10)
-    lead_status: str | None = None
+    lead_status: Annotated[str, Field(min_length=1, max_length=40)] | None = None
     next: Target = None
 
     def said_of(self, way: Exit) -> str:
         return f"what follows {self.quoted}"
 
     def in_words(self, around: Around) -> str:
-        return "labels the call " + (", ".join(f"“{one}”" for one in self.labels) or "with nothing yet")
+        said = [f"labels the call {', '.join(f'“{one}”' for one in self.labels)}"] if self.labels else []
+        said += [f"sets the lead status “{self.lead_status}”"] if self.lead_status else []
+        return ", ".join(said) or "labels the call with nothing yet"
 
     @classmethod
     def from_line(cls, rest: str, country: str) -> Typed:
-        labels = [one.strip() for one in rest.split(",") if one.strip()]
-        return Typed({"name": first_words(rest), "labels": labels})
+        labels, status = read_labels(rest)
+        return Typed({"name": first_words(", ".join([*labels, status or ""])), "labels": labels, "lead_status": status})
 
     def slips(self, has: Has) -> Iterator[Slip]:
-        if not self.labels:
+        if not self.labels and not self.lead_status:
             yield Slip("no_labels", f"{self.begins} puts no label on the call.", weight="asks")
 
-    def unsupported(self) -> Iterator[tuple[str, str]]:
-        if self.lead_status:
-            yield "lead_status", "setting a lead status cannot be run yet"
+
+def read_labels(text: str) -> tuple[list[str], str | None]:
+    """The labels of a typed line, and the lead status where it names one: “boat lifts, lead status qualified”."""
+    found, status = [], None
+    for one in (" ".join(part.split()) for part in text.split(",")):
+        match = re.fullmatch(r"(?:lead )?status:?\s+(.+)", one, re.I)
+        if match:
+            status = match[1][:40]
+        elif one:
+            found.append(one[:40])
+    return found[:10], status

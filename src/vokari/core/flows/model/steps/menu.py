@@ -35,7 +35,8 @@ class Branch(Value):
 
 
 class Menu(StepBase):
-    """Asks for a key. `wait` runs after the prompt (None: as `usual_wait` says), `inter_digit` between digits of a longer key."""
+    """Asks for a key, or with `dial_extensions` for a person's
+    extension too. `wait` runs after the prompt (None: as `usual_wait` says), `inter_digit` between digits of a longer key."""
 
     title = "Menu"
     when = "Lets callers choose by a key what they ring for."
@@ -54,6 +55,7 @@ class Menu(StepBase):
     retry_wrong: Prompt | None = None
     branches: tuple[Branch, ...] = Field(default=(), max_length=60)
     dial_extensions: bool = False
+    extension: Target = None
     nothing: Target = None
     wrong: Target = None
 
@@ -86,9 +88,12 @@ class Menu(StepBase):
             exit_of(branch.id, branch.name, branch.to, keys=branch.keys, hear_again=branch.hear_again)
             for branch in self.branches
         )
-        return (*branches, *super().exits)
+        dialed = (exit_of("extension", "extension dialed", self.extension),) if self.dial_extensions else ()
+        return (*branches, *dialed, *super().exits)
 
     def with_target(self, exit_id: str, target: Target) -> Self:
+        if exit_id == "extension":
+            return self.model_copy(update={"extension": target})
         return self._with_branch_led("branches", exit_id, target) or super().with_target(exit_id, target)
 
     def said_of(self, way: Exit) -> str:
@@ -110,8 +115,9 @@ class Menu(StepBase):
         return asked(self.prompt, self.retry_silent, self.retry_wrong)
 
     def in_words(self, around: Around) -> str:
-        keys = " ".join(branch.keys for branch in self.branches) or "no key yet"
-        return f"asks {keys}, {self.waits:g} s, {tries_words(self.tries)}"
+        keys = " ".join(branch.keys for branch in self.branches)
+        asked = " or ".join([*([keys] if keys else []), *(["an extension"] if self.dial_extensions else [])])
+        return f"asks {asked or 'no key yet'}, {self.waits:g} s, {tries_words(self.tries)}"
 
     @classmethod
     def from_line(cls, rest: str, country: str) -> Typed:
@@ -119,7 +125,7 @@ class Menu(StepBase):
 
     def slips(self, has: Has) -> Iterator[Slip]:
         yield from self.without_words()
-        if not self.branches:
+        if not self.branches and not self.dial_extensions:
             yield Slip("no_branches", f"{self.begins} listens for no key: add a branch.")
         for branch in self.branches:
             if branch.source and branch.source not in has.sources:
@@ -127,8 +133,6 @@ class Menu(StepBase):
                 yield Slip("unknown_source", sentence, branch.id)
 
     def unsupported(self) -> Iterator[tuple[str, str]]:
-        if self.dial_extensions:
-            yield "dial_extensions", "dialing a person’s extension cannot be run yet"
         for index, branch in enumerate(self.branches):
             if branch.spoken:
                 yield f"branches.{index}.spoken", "spoken answers cannot be run yet"

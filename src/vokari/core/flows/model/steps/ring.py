@@ -18,6 +18,7 @@ from ..values import (
     SAME,
     Accept,
     Destination,
+    DialedDestination,
     Hears,
     NumberDestination,
     PersonDestination,
@@ -226,6 +227,8 @@ def _renamed(one: Destination, to: Renaming) -> Destination | None:
         case TeamDestination():
             key = to("team", one.team)
             return one.model_copy(update={"team": key}) if key else None
+        case DialedDestination():
+            return one
     if not one.dialed:
         return one
     dialed = to("phone", one.dialed)
@@ -243,6 +246,8 @@ def at_phone(one: NumberDestination | SipDestination, to: str) -> NumberDestinat
 
 def _under_name(one: Destination, names: Mapping[str, str]) -> Destination:
     match one:
+        case DialedDestination():
+            return one.model_copy(update={"name": "whose extension was dialed"})
         case PersonDestination():
             return one.model_copy(update={"name": names.get(one.person, "somebody who is gone")})
         case TeamDestination():

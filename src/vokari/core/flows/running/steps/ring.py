@@ -3,7 +3,7 @@
 from typing import cast
 
 from ...model.steps import Ring
-from ...model.values import END, SAME, NumberDestination, Prompt, Target
+from ...model.values import END, EXTENSION, SAME, DialedDestination, NumberDestination, Prompt, Target
 from ...questions.kinds import AnybodyFree, LineUp, LineUpAnswer, WhoIsFree, WhoIsFreeAnswer
 from .. import spoken
 from ..commands import Hold, Record, Timer
@@ -26,7 +26,7 @@ def enter(turn: Turn, here: Ring) -> None:
     """The caller is asked for a name where the person is to hear it, it was not asked for before, and somebody can be rung."""
     turn.kept = ""
     wanted = here.hears.wants_name and turn.named == 0 and bool(here.to)
-    if wanted and turn.ask(AnybodyFree(here.id)):
+    if wanted and turn.ask(AnybodyFree(here.id, _dialed(turn, here))):
         words = here.hears.asks or spoken.name_request(turn.spoken_in())
         turn.say(Prompt(say=words), cut=True, phase="naming")
     else:
@@ -84,6 +84,11 @@ def exit_for(here: Ring, outcomes: tuple[Outcome, ...]) -> tuple[str, Target]:
     return ("no_answer", here.no_answer) if target == SAME else (by, target)
 
 
+def _dialed(turn: Turn, here: Ring) -> str:
+    """The extension that was dialed, where the step rings by it."""
+    return turn.value(EXTENSION) if any(isinstance(one, DialedDestination) for one in here.to) else ""
+
+
 def _named(turn: Turn, here: Ring, event: Recorded) -> None:
     """The caller has said a name, or nothing, or has hung up instead."""
     if event.gone:
@@ -109,7 +114,7 @@ def _start_round(turn: Turn, here: Ring) -> None:
     if here.is_plain:
         keep(turn, queue=tuple(range(len(here.to))), rung=False)
     else:
-        waves, states, more = cast(LineUpAnswer, turn.ask(LineUp(here.id, ringing(turn).round)))
+        waves, states, more = cast(LineUpAnswer, turn.ask(LineUp(here.id, ringing(turn).round, _dialed(turn, here))))
         for state in states:
             note_state(turn, state)
         keep(turn, waves=waves, more=more, rung=False)

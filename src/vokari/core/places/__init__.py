@@ -1,0 +1,1 @@
+"""Places of a client, the areas it serves, and where somebody who calls probably is."""

@@ -1,0 +1,1 @@
+"""Places of a client and the areas it serves."""
