@@ -253,6 +253,8 @@ def forms(ids: Ids) -> dict[str, dict[str, Any]]:
         "/clients/{client_id}/people/teams/{team:int}": {"name": "Yard", "strategy": "in_order", "rounds": "1", "count": "1", "person-0": some["ada_key"]},
         "/clients/{client_id}/people/{callee}/{row_id:int}/{how}": {"path": f"{client}/people/person/{ids.values['person:int']}/undo"},
         "/clients/{client_id}/people/{callee}/{row_id:int}/replace": {"by": some["ben"], "within": ["team:Yard"]},
+        "/clients/{client_id}/places": {"place-0-name": "Yard", "place-0-where": "21401"},
+        "/clients/{client_id}/places/{how}": {"path": f"{client}/places/undo"},
         "/exceptions": {"name": "School holidays"},
         "/exceptions/paint": {**week, "do": "clear"},
         "/exceptions/{list_id:int}": {"do": "name", "name": "Bank holidays"},

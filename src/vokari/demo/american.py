@@ -1,8 +1,8 @@
 """The demo clients in the United States; those in its west stand beside."""
 
-from ..core.hours.document import DAY, Span
 from ..core.numbers.extensions import Scheme
-from .opening import US_HOLIDAYS, days, holidays, main, own, season, sort
+from ..core.places.document import Area, Around, Places
+from .opening import days, main, own, season, sort
 from .plan import (
     ACCEPT,
     ClientPlan,
@@ -12,17 +12,19 @@ from .plan import (
     back,
     bye,
     flow,
-    hold_line,
     key,
     label,
     look_up,
     menu,
+    place,
     ring,
     say,
+    sort_by,
     team_ring,
     tell,
     voicemail,
 )
+from .vets import vets
 from .western import bicycles, garden_center, kayaks
 
 
@@ -35,7 +37,8 @@ def boatyard() -> ClientPlan:
     office, shop = staff.team("Yard office", dana, joel), staff.team("Chandlery", nell, gus, strategy="all_at_once")
     yard = flow(
         "Main line", "BW", "yardvm",
-        say("welcome", "Welcome", "Thanks for calling Brightwater Boatyard on Spa Creek. We may record this call to learn from it.", "about", notice=True),
+        say("welcome", "Welcome", "Thanks for calling Brightwater Boatyard on Spa Creek. We may record this call to learn from it.", "lostbefore", notice=True),
+        sort_by("lostbefore", "Lost just now", ("lost", {"test": "last_call", "any_of": ["lost"], "hours": 2}, "yardhours"), otherwise="about"),
         menu(
             "about", "What is it about?",
             "For boat lifts and winter storage, press 1. For the chandlery, press 2. For today’s tide times, press 3."
@@ -99,90 +102,6 @@ def boatyard() -> ClientPlan:
     )  # fmt: skip
 
 
-def vets() -> ClientPlan:
-    staff = Staff("+12075550", 160)
-    boxes = {
-        "mb_harbor": ("Harbor clinic", ["harbor@example.org"]), "mb_mill": ("Mill Road clinic", ["mill@example.org"]),
-        "mb_pine": ("Pine Point clinic", ["pine@example.org"]), "mb_duty": ("Duty vet", ["duty@example.org"]),
-    }  # fmt: skip
-    ines = staff.person("Ines Rowe", desk="duty mobile", own_mailbox_after=24.0, open_chance=0.9, closed_chance=0.7)
-    paul = staff.person("Paul Weld", desk="mobile", own_mailbox_after=20.0, closed_chance=0.5)
-    duty = staff.team("Duty vets", ines, paul, strategy="rota", rounds=2, rota={"unit": "week", "first": "2026-01-05"})
-    night = staff.place(
-        "Northlight answering service",
-        answered="service",
-        open_chance=0.9,
-        closed_chance=0.85,
-        picks_up_after=5.0,
-        talk=95.0,
-    )
-    harbor = [
-        staff.person("Kit Lane", open_chance=0.9, talk=190.0),
-        staff.person("Rosa Dunn", open_chance=0.8, talk=160.0),
-    ]
-    mill = [staff.person("Abel Stone"), staff.person("Greta Moss", desk="nurses’ room", open_chance=0.5)]
-    pine = [staff.person("Lena Birk"), staff.person("Hugo Marsh", desk="nurses’ room", open_chance=0.5)]
-    desk = staff.team("Harbor desk", *harbor, strategy="longest_idle")
-    mills, pines = (
-        staff.team("Mill Road desk", *mill, strategy="all_at_once"),
-        staff.team("Pine Point desk", *pine, strategy="round_robin"),
-    )
-    steps = [
-        say("hello", "Welcome", "You have reached Mossgate Vets, with clinics at Harbor Street, Mill Road and Pine Point.", "urgent"),
-        menu("urgent", "Urgent or not", "If an animal is hurt or cannot breathe, press 1 now. To choose a clinic, press 2."
-             " For vaccination days, press 3.",
-             key("1", "Emergency", "duty"), key("2", "Choose a clinic", "hours"), key("3", "Vaccination days", "vaccine"),
-             nothing="duty", wrong="hours", tries=2),
-        sort("hours", "Clinics open", {"day": ("Clinics open", "clinic")}, "asleep", "closed"),
-        say("asleep", "Clinics closed", "The clinics are closed now. One moment for our answering service.", "night"),
-        ring("night", "", [night], "dutyvm", shows="tracking_number"),
-        team_ring("duty", "Duty vet", duty, "dutyvm", accept=ACCEPT, limit=75),
-        voicemail("dutyvm", "Duty voicemail", "mb_duty", "The duty vet is with a patient. Say what has happened and your number; you are rung back within ten minutes."),
-        menu("clinic", "Which clinic", "For Harbor Street press 1, for Mill Road press 2, for Pine Point press 3. To go back, press 9.",
-             key("1", "Harbor Street", "harbor"), key("2", "Mill Road", "mill"), key("3", "Pine Point", "pine"), key("9", "Back", "clinicback"),
-             nothing="harbor", wrong="harbor"),
-        back("clinicback", "urgent"),
-    ]  # fmt: skip
-    steps += [
-        hold_line("harbor", "Harbor Street", desk, "harborvm", longest_wait=180, most_callers=5, announce_every=45, leave_key="1"),
-        team_ring("mill", "Mill Road", mills, "millvm"), team_ring("pine", "Pine Point", pines, "pinevm"),
-    ]  # fmt: skip
-    for place, name in (("harbor", "Harbor Street"), ("mill", "Mill Road"), ("pine", "Pine Point")):
-        words = f"Please leave a message for {name}: your name, the animal’s name and your number."
-        steps.append(voicemail(f"{place}vm", f"{name} voicemail", f"mb_{place}", words))
-    steps.append(
-        say(
-            "vaccine",
-            "Vaccination days",
-            "Vaccinations without appointment are on Tuesdays from two to five, at Mill Road. Bring the booklet.",
-            "vacback",
-            counts_as="served",
-        )
-    )
-    steps.append(back("vacback", "urgent"))
-    return ClientPlan(
-        "Mossgate Vets", "US", "America/New_York", "Portland, Maine", "207",
-        [
-            SourcePlan("Search advert", "search", "cpc", "vet near me", "Search results", calls=8.0),
-            SourcePlan("Map listing", "maps", "organic", placement="Three map entries", calls=9.0),
-            SourcePlan("Website", "website", "referral", placement="Header of every page", calls=6.0),
-            SourcePlan("Reminder postcards", "postcards", "print", "vaccinations", "Sent each March", False, 2.0, silent=13),
-            SourcePlan("Pet fair stand", "pet fair", "event", "autumn fair", "Banner and cards", False, 0.5),
-        ],
-        [flow("All clinics", "MV", "dutyvm", *steps)], boxes, staff.habits, people=staff.people, teams=staff.teams,
-        hours=[
-            main(
-                {"day Clinics": "Mon-Fri 8-18:30; Sat 9-13", "night Duty vet": "Mon-Thu 18:30-08:00; Fri 18:30-09:00; Sat 13-24; Sun 0-24"},
-                holidays(
-                    "duty", "Holidays with the duty vet", "US", "ME", *US_HOLIDAYS, "Patriots' Day", seen=2027,
-                    spans=(Span(period="night", start=0, end=DAY // 2), Span(period="night", start=DAY // 2, end=DAY + 8 * 60)),
-                ),
-                days("inventory", "Stock-taking", "2026-12-11", times="8-12", every_year=False), lists="",
-            )
-        ],
-    )  # fmt: skip
-
-
 def music_school() -> ClientPlan:
     staff = Staff("+16085550", 160)
     clara, otto = (
@@ -211,7 +130,7 @@ def music_school() -> ClientPlan:
         team_ring("stringsring", "Strings room", rooms["strings"], "office"),
         team_ring("voicering", "Singing room", rooms["voice"], "office"),
         label("summer", ["summer course"], "office"),
-        label("trial", ["trial lesson"], "trialwords"),
+        label("trial", ["trial lesson"], "trialwords", status="trial lesson"),
         say("trialwords", "Trial lesson", "The first lesson is free. We put you through to book it.", "office"),
         team_ring("office", "Office", office, "officevm"),
         voicemail("officevm", "Office voicemail", "mb_office", "We are teaching at the moment. Tell us the instrument, the age of the student and your number.", left="thanks"),
@@ -273,9 +192,14 @@ def tents() -> ClientPlan:
     line = flow(
         "Hire line", "PT", "hirevm",
         say("hello", "Welcome", "Pennant Tents: weddings, fairs and anything under canvas. We may record this call to learn from it.", "which", notice=True),
-        menu("which", "Which event", "For a wedding, press 1. For a fair or festival, press 2. If your tent is already up and needs us, press 3.",
-             key("1", "Wedding", "wlabel"), key("2", "Fair", "flabel"), key("3", "Tent is up", "crew"), nothing="wlabel", wrong="wlabel"),
-        label("wlabel", ["wedding"], "planners"), label("flabel", ["fair"], "planners"),
+        menu("which", "Which event", "For a wedding, press 1. For a fair or festival, press 2. If your tent is already up and needs us, press 3."
+             " Or dial the extension of your planner.",
+             key("1", "Wedding", "wlabel"), key("2", "Fair", "flabel"), key("3", "Tent is up", "crew"), nothing="wlabel", wrong="wlabel",
+             dial_extensions=True, extension="planner"),
+        ring("planner", "Own planner", [{"kind": "dialed", "id": "d1"}], "planners"),
+        label("wlabel", ["wedding"], "where"), label("flabel", ["fair"], "where"),
+        sort_by("where", "Where it is", ("near", {"test": "within", "of": "ar_delivery"}, "planners"), otherwise="far"),
+        say("far", "How far we come", "We put tents up within seventy-five miles of Nashville, and farther for large fairs.", "planners"),
         team_ring(
             "planners", "Planners", planners, "hirevm", last_spoke={"days": 90}, recording={"purpose": "learn", "per_week": 6},
             hears={"words": "{label}, from {source}."},
@@ -295,6 +219,10 @@ def tents() -> ClientPlan:
             SourcePlan("Fair organizers’ list", "list", "referral", placement="Association handbook", online=False),
         ],
         [line], {"mb_hire": ("Hire", ["hire@example.com"]), "mb_crew": ("Crew", ["crew@example.com"])}, staff.habits, people=staff.people, teams=staff.teams,
+        places=Places(
+            places=(place("pl_store", "Tent store", "37210"),),
+            areas=(Area(key="ar_delivery", name="Delivery area", around=(Around(place="pl_store", km=120.701),)),),
+        ),
         hours=[
             main(
                 {"plan Planners": "Mon-Fri 9-17", "crew Crew on call": "Mon-Thu 17-23; Fri 17-02:00; Sat 8-02:00; Sun 8-22"},
@@ -326,8 +254,9 @@ def language_school() -> ClientPlan:
         back("b1", "tongue"),
         say("exams", "Exam dates", "The next exam is on the second Saturday of next month, and enrollment closes ten days before.", "examsback", counts_as="served"),
         back("examsback", "course"),
-        ring("company", "Company courses", [advisor], "desk"), team_ring("desk", "Enrollment desk", desk, "vm"),
-        ring("mesa", "Recepción", [mesa], "vmes"),
+        ring("company", "Company courses", [advisor], "desk"), team_ring("desk", "Enrollment desk", desk, "tongues"),
+        ring("mesa", "Recepción", [mesa], "desk"),
+        sort_by("tongues", "Language chosen", ("es", {"test": "language", "any_of": ["es"]}, "vmes"), otherwise="vm"),
         voicemail("vmes", "Buzón", "mb_enrol", "Deje su nombre y su número después del tono.", left="gracias"),
         {**bye("gracias", "Gracias", "Gracias por llamar."), "prompt": {"say": "Gracias por llamar.", "language": "es"}},
         voicemail("vm", "Enrollment voicemail", "mb_enrol", "Leave your name, the language you want to learn and your number."),

@@ -6,7 +6,9 @@ import json
 import random
 import uuid
 from collections.abc import Iterator
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
+from functools import partial
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -15,8 +17,10 @@ import psycopg
 from ..core.flows.model.document import FlowDocument
 from ..core.flows.ready.fallback import fallback_flow
 from ..core.flows.running import commands, engine
+from ..core.flows.running.facts import Touch
 from ..core.flows.running.steps.voicemail import MESSAGE_SECONDS
 from ..core.hours.timetable import Timetable
+from ..core.places.whereabouts import Whereabouts
 from ..core.traffic.callers import PhoneHabit
 from ..core.traffic.season import Line, MadeCall, season
 from ..formats import call_log
@@ -96,8 +100,8 @@ def _made(job: ClientJob) -> Iterator[Made]:
     fallback = engine.prepare(_fallback(job))
     lines = [
         Line(
-            line.e164, engine.prepare(line.document) if line.document else fallback, line.calls_a_day,
-            today - timedelta(days=line.first_ago), today - timedelta(days=line.last_ago),
+            line.e164, engine.prepare(line.document, job.inner) if line.document else fallback, line.calls_a_day,
+            today - timedelta(days=line.first_ago), today - timedelta(days=line.last_ago), partial(_touch, job, line),
         )
         for line in job.lines
     ]  # fmt: skip
@@ -110,11 +114,30 @@ def _made(job: ClientJob) -> Iterator[Made]:
     }
     until = job.until - timedelta(minutes=30)
     for call in season(
-        job.seed, zone, lines, habits, callers, until, _speaking(job), tables.get, job.people, job.teams
+        job.seed,
+        zone,
+        lines,
+        habits,
+        callers,
+        until,
+        _speaking(job),
+        tables.get,
+        job.people,
+        job.teams,
+        Whereabouts(job.places, job.country),
     ):
         ago = (today - call.at.astimezone(zone).date()).days
         line = next(one for one in job.lines if one.e164 == call.number and one.last_ago <= ago <= one.first_ago)
         yield _row(job, line, call, ids)
+
+
+def _touch(job: ClientJob, line: LineJob, at: datetime) -> Touch:
+    """The touch of a call to a number, by the lead source that it had then."""
+    return replace(job.touches[_source_of(line, at)], number=line.e164)
+
+
+def _source_of(line: LineJob, at: datetime) -> int:
+    return next(source for since, source in reversed(line.holdings) if since <= at)
 
 
 def _fallback(job: ClientJob) -> FlowDocument:
@@ -138,7 +161,7 @@ def _speaking(job: ClientJob) -> Any:
 
 def _row(job: ClientJob, line: LineJob, call: MadeCall, ids: random.Random) -> Made:
     at = call.at.astimezone(UTC)
-    source_id = next(source for since, source in reversed(line.holdings) if since <= at)
+    source_id = _source_of(line, at)
     live = {
         "id": _call_id(at, ids), "started_at": at, "agency_id": job.agency_id, "client_id": job.client_id,
         "version_id": line.version_id,
@@ -158,6 +181,8 @@ def _row(job: ClientJob, line: LineJob, call: MadeCall, ids: random.Random) -> M
         entry["digest"] = hashlib.sha256(json.dumps(entry["event"]).encode()).hexdigest()
     if line.version_id is None:
         entries[0]["fallback"] = (line.document or _fallback(job)).model_dump(mode="json")
+    if line.pins:
+        entries[0]["pins"] = line.pins
     numbers = {c["id"]: c["number"] for entry in entries for c in entry["commands"] if c["type"] == "ring"}
     connected = [c["id"] for entry in entries for c in entry["commands"] if c["type"] == "connect"]
     row, _ = call_row(
@@ -189,7 +214,7 @@ def _messages(connection: psycopg.Connection[Any], job: ClientJob, made: list[Ma
     """A row for each message that was left; the sounds are a few that were spoken once."""
     boxes = {
         (line.version_id, step.id): getattr(step, "mailbox", "")
-        for line in job.lines if line.document for step in line.document.steps
+        for line in job.lines if line.document for step in engine.prepare(line.document, job.inner).steps.values()
     }  # fmt: skip
     chooser = random.Random(job.seed + 2)
     columns = "agency_id, client_id, call_id, at, mailbox, seconds, recording, file, told"

@@ -1,11 +1,13 @@
 """What it takes to make a client's calls in a process of its own."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime
 
 from ..core.flows.model.document import FlowDocument
+from ..core.flows.running.facts import Touch
 from ..core.hours.document import Exception_, Hours
 from ..core.people.directory import Person, Team
+from ..core.places.document import Places
 from ..settings import Settings
 
 DAYS = 90
@@ -15,7 +17,7 @@ DAYS = 90
 @dataclass(frozen=True, slots=True)
 class LineJob:
     """A number whose calls are to be made: its flow's version, the sources it has, and from which day to which, in days
-    before today; `late` while it rests."""
+    before today; `late` while it rests; `pins` are the versions of inner flows."""
 
     e164: str
     number_id: int
@@ -27,11 +29,12 @@ class LineJob:
     first_ago: int = DAYS - 1
     last_ago: int = 0
     late: bool = False
+    pins: dict[str, int] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
 class ClientJob:
-    """All that a process must know to make one client's calls."""
+    """All that a process must know to make one client's calls; `touches` are those of its lead sources, by id and without a number."""
 
     settings: Settings
     seed: int
@@ -50,3 +53,6 @@ class ClientJob:
     lengths: dict[str, float]
     sounds: tuple[tuple[str, float], ...]
     until: datetime
+    inner: dict[str, FlowDocument] = field(default_factory=dict)
+    places: Places = field(default_factory=Places)
+    touches: dict[int, Touch] = field(default_factory=dict)

@@ -17,6 +17,7 @@ from sqlalchemy.orm import Session
 
 from ..core.flows.model.document import FlowDocument
 from ..core.flows.ready.fallback import resting_flow
+from ..core.flows.running import engine
 from ..core.hours.document import Exception_, Hours
 from ..core.numbers import extensions, naming
 from ..formats.call_control.records import CallRecord, FailSafeUse
@@ -27,10 +28,12 @@ from ..store.flows import CallFlow, FlowVersion, PutLive
 from ..store.hours import ExceptionList, HoursSet
 from ..store.numbers import Assignment, Carrier, LeadSource, TrackingNumber
 from ..store.people import PersonRow, TeamRow, Verification
+from ..store.places import ClientPlaces
 from ..wiring import CarrierOverHttp, build, carrier_token
 from ..work.agency.access import Actor
 from ..work.agency.accounts import hash_password
 from ..work.calls import reconciling
+from ..work.calls.known_callers import touch_of
 from ..work.flows import speech
 from ..work.flows.versions import spoken, stated
 from ..work.hours import switches
@@ -288,6 +291,9 @@ def _client(
         FlowDocument.model_validate_json(one.model_dump_json().replace(CLIENT_SYSTEM, settings.carrier_url))
         for one in plan.flows
     ]
+    if plan.places.places:
+        session.add(ClientPlaces(**ids, document=plan.places.model_dump(mode="json"), revision=0))
+    within = {key: _flow(session, client, one, users, now, -1, key=key)[1].id for key, one in plan.inner.items()}
     live = [_flow(session, client, document, users, now, index) for index, document in enumerate(flows)]
     for document in plan.drafts:
         raw = document.model_dump(mode="json")
@@ -329,17 +335,19 @@ def _client(
         job = LineJob(
             number.e164, number.id, flow.id if flow else None, version.id if version else None, runs, tuple(holdings),
             source.calls * BUSYNESS, last_ago=max(source.silent, source.rests),
+            pins={key: within[key] for key in engine.prepare(runs).continues_in} if runs else {},
         )  # fmt: skip
         lines.append(job)
         if rested:
             resting = resting_flow(client.rest_words, "", "en-GB" if client.country == "GB" else "en-US")
-            quieter = replace(job, flow_id=None, version_id=None, document=resting, late=True)
+            quieter = replace(job, flow_id=None, version_id=None, pins={}, document=resting, late=True)
             calls = job.calls_a_day * RINGS_ON
             lines.append(replace(quieter, calls_a_day=calls, first_ago=source.rests - 1, last_ago=0))
     session.flush()
     return ClientJob(
         settings, seed, client.agency_id, client.id, carrier_id, users[1].id, plan.country, plan.zone, tuple(lines),
         {row.key: row.id for row in sources.values()}, dict(plan.habits), tables, plan.people, plan.teams, {}, (), now,
+        plan.inner, plan.places, {row.id: touch_of("", row) for row in sources.values()},
     )  # fmt: skip
 
 
@@ -374,10 +382,17 @@ def _key(source: SourcePlan) -> str:
 
 
 def _flow(
-    session: Session, client: Client, document: FlowDocument, users: list[User], now: datetime, index: int
+    session: Session,
+    client: Client,
+    document: FlowDocument,
+    users: list[User],
+    now: datetime,
+    index: int,
+    key: str = "",
 ) -> tuple[CallFlow, FlowVersion]:
     raw = document.model_dump(mode="json")
-    flow = CallFlow(agency_id=client.agency_id, client_id=client.id, revision=0, draft=raw)
+    named = {"key": key} if key else {}
+    flow = CallFlow(agency_id=client.agency_id, client_id=client.id, revision=0, draft=raw, **named)
     session.add(flow)
     session.flush()
     made = now - timedelta(days=DAYS + 6 - index)
@@ -401,7 +416,7 @@ def _flow(
 
 def _speech(house: House, plans: list[ClientPlan], progress: Progress) -> dict[str, float]:
     """Makes the sound of every prompt once; gives the lengths by language and words."""
-    wanted = [one for plan in plans for document in plan.flows for one in spoken(document)]
+    wanted = [one for plan in plans for document in (*plan.flows, *plan.inner.values()) for one in spoken(document)]
     lengths = {}
     for done, (words, language) in enumerate(wanted):
         made = speech.sound(house, words, language)

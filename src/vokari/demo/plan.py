@@ -7,6 +7,7 @@ from ..core.flows.model.document import FlowDocument
 from ..core.numbers.extensions import Scheme
 from ..core.numbers.numbering import joined
 from ..core.people.directory import Person, Team
+from ..core.places.document import Place, Places
 from ..core.traffic.callers import PhoneHabit
 from .opening import HoursPlan
 
@@ -60,7 +61,8 @@ class SourcePlan:
 
 @dataclass(frozen=True)
 class ClientPlan:
-    """A whole client. `flows` are built with the client's phones and mailboxes; `code` is an area code or UK prefix."""
+    """A whole client. `flows` are built with the client's phones and mailboxes, `inner` are those that they continue in, by key; `code`
+    is an area code or UK prefix."""
 
     name: str
     country: str
@@ -76,6 +78,8 @@ class ClientPlan:
     hours: list[HoursPlan] = field(default_factory=list)
     people: dict[str, Person] = field(default_factory=dict)
     teams: dict[str, Team] = field(default_factory=dict)
+    inner: dict[str, FlowDocument] = field(default_factory=dict)
+    places: Places = field(default_factory=Places)
 
 
 class Staff:
@@ -141,7 +145,7 @@ ACCEPT = {"key": "1", "seconds": 8}
 
 
 def flow(
-    name: str, mark: str, rescue: str, *steps: dict[str, Any], language: str = "en-US", **more: Any
+    name: str, mark: str, rescue: str | None, *steps: dict[str, Any], language: str = "en-US", **more: Any
 ) -> FlowDocument:
     """A flow whose first step is the first one given."""
     raw = {"name": name, "mark": mark, "language": language, "start": steps[0]["id"], "rescue": rescue, "steps": steps}
@@ -167,6 +171,28 @@ def sort_by(id_: str, name: str, *ways: tuple[str, dict[str, Any], str], otherwi
     return {"kind": "junction", "id": id_, "name": name, "branches": branches, "otherwise": otherwise}
 
 
+def entry(id_: str, name: str, words: str, store_as: str, digits: int, typed: str, otherwise: str) -> dict[str, Any]:
+    """A Keypad entry for so many digits; callers who type none, or wrong ones, go elsewhere."""
+    return {
+        "kind": "keypad_entry", "id": id_, "name": name, "prompt": {"say": words}, "shortest": digits, "longest": digits,
+        "store_as": store_as, "typed": typed, "nothing": otherwise, "wrong": otherwise,
+    }  # fmt: skip
+
+
+def continue_in(id_: str, name: str, inner: str, **ways: str) -> dict[str, Any]:
+    """A step that continues in another flow by key, with a step for each way by which that comes back (“anything_else”)."""
+    returns = [{"id": f"w_{way}", "name": way.replace("_", " "), "to": to} for way, to in ways.items()]
+    return {"kind": "continue_in", "id": id_, "name": name, "flow": inner, "returns": returns}
+
+
+def come_back(id_: str, way: str) -> dict[str, Any]:
+    return {"kind": "come_back", "id": id_, "way": way}
+
+
+def place(ident: str, name: str, postal_code: str) -> Place:
+    return Place(key=ident, name=name, postal_code=postal_code)
+
+
 def key(keys: str, name: str, to: str | None, **more: Any) -> dict[str, Any]:
     ident = "k" + keys.replace("*", "star").replace("#", "hash")
     return {"id": ident, "keys": keys, "name": name, "to": to, **more}
@@ -189,8 +215,9 @@ def voicemail(
     }  # fmt: skip
 
 
-def label(id_: str, words: list[str], next_: str | None) -> dict[str, Any]:
-    return {"kind": "label", "id": id_, "name": words[0].capitalize(), "labels": words, "next": next_}
+def label(id_: str, words: list[str], next_: str | None, status: str | None = None) -> dict[str, Any]:
+    named = {"name": words[0].capitalize(), "labels": words}
+    return {"kind": "label", "id": id_, **named, "lead_status": status, "next": next_}
 
 
 def tell(id_: str, name: str, words: str, *emails: str, next_: str = "end") -> dict[str, Any]:

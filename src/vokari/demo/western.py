@@ -1,5 +1,6 @@
 """The demo clients in the west of the United States."""
 
+from ..core.places.document import Places
 from .opening import days, main, own, season
 from .plan import (
     ACCEPT,
@@ -9,9 +10,11 @@ from .plan import (
     again,
     back,
     bye,
+    entry,
     flow,
     key,
     menu,
+    place,
     ring,
     say,
     sort_by,
@@ -111,9 +114,13 @@ def kayaks() -> ClientPlan:
         staff.person("Sol Tide", desk="shore mobile", own_mailbox_after=18.0, open_chance=0.5),
         rounds=2,
     )
+    south = staff.team("South landing", staff.person("Odette Quill", desk="landing", open_chance=0.6))
     line = flow(
         "Booking line", "TK", "vm",
-        say("notice", "Recording notice", "This is Tern Island Kayaks. We may record this call to learn from it.", "book", notice=True),
+        say("notice", "Recording notice", "This is Tern Island Kayaks. We may record this call to learn from it.", "code", notice=True),
+        entry("code", "Postal code", "Type the five digits of your postal code, and we put you through to the nearest landing.", "postal_code", 5, "near", "near"),
+        sort_by("near", "Nearest landing", ("south", {"test": "nearest_location", "of": "places", "any_of": ["pl_south"]}, "south"), otherwise="book"),
+        team_ring("south", "South landing", south, "book", recording={"purpose": "all"}, accept=ACCEPT),
         team_ring("book", "Booking desk", shore, "vm", recording={"purpose": "all"}, accept=ACCEPT),
         voicemail("vm", "Booking voicemail", "mb_kayak", "We are on the water. Tell us the day, how many paddlers and your number."),
     )  # fmt: skip
@@ -124,5 +131,6 @@ def kayaks() -> ClientPlan:
             SourcePlan("Search advert", "search", "cpc", "kayak tours", "Search results", calls=2.2),
         ],
         [line], {"mb_kayak": ("Boathouse", ["boathouse@example.org"])}, staff.habits, people=staff.people, teams=staff.teams,
+        places=Places(places=(place("pl_north", "Boathouse", "98103"), place("pl_south", "South landing", "98118"))),
         hours=[main({"boats Boathouse": "Fri-Sun 10-16"}, season("paddle", "Paddling season", "2026-05-01", "2026-09-30", {"boats": "Daily 8-20"}))],
     )  # fmt: skip

@@ -15,6 +15,7 @@ from ..core.flows.model.document import FORMAT_VERSION, FlowDocument
 from ..core.flows.model.upgrades import BY_VERSION
 from ..core.hours.document import Hours, exceptions_of
 from ..core.people.directory import Person, Team
+from ..core.places.document import Places
 from ..core.value import Value
 from . import mistakes
 from .hours_file import places_known
@@ -46,6 +47,8 @@ class Materials(Value):
     people: dict[str, Person] = Field(default_factory=dict, max_length=400)
     teams: dict[str, Team] = Field(default_factory=dict, max_length=100)
     hours: dict[str, Hours] = Field(default_factory=dict, max_length=100)
+    places: Places = Places()
+    flows: dict[str, FlowDocument] = Field(default_factory=dict, max_length=50)
 
 
 class FlowFile(Value):
@@ -95,6 +98,8 @@ def read(text: str) -> FlowFile | list[Mistake]:
 def wrong_in(file: FlowFile) -> list[Mistake]:
     """What is wrong with a file that could be read: steps that cannot be run, addresses that are none, places unknown."""
     found = [Mistake(f"flow.{one.path}", 0, one.sentence) for one in unsupported(file.flow)]
+    for key, flow in file.materials.flows.items():
+        found += [Mistake(f"materials.flows.{key}.{one.path}", 0, one.sentence) for one in unsupported(flow)]
     for key, box in file.materials.mailboxes.items():
         wrong = (address for address in box.tell if not mail.is_address(address))
         found += [
@@ -110,14 +115,22 @@ def write(file: FlowFile) -> str:
     raw = file.model_dump(mode="json", exclude_defaults=True)
     for key, one in raw.get("materials", {}).get("hours", {}).items():
         one["exceptions"] = exceptions_of(one, file.materials.hours[key])
-    raw["flow"] = {"format": "vokari-flow", "version": FORMAT_VERSION, **raw["flow"]}
-    for step, full in zip(raw["flow"].get("steps", []), file.flow.steps, strict=True):
+    raw["flow"] = _flow_raw(raw["flow"], file.flow)
+    for key, one in raw.get("materials", {}).get("flows", {}).items():
+        raw["materials"]["flows"][key] = _flow_raw(one, file.materials.flows[key])
+    return json.dumps(raw, indent=2, ensure_ascii=False) + "\n"
+
+
+def _flow_raw(raw: dict[str, Any], flow: FlowDocument) -> dict[str, Any]:
+    """A flow without its defaults, but with what tells its format and the kinds of its steps and destinations."""
+    raw = {"format": "vokari-flow", "version": FORMAT_VERSION, **raw}
+    for step, full in zip(raw.get("steps", []), flow.steps, strict=True):
         step["kind"] = full.kind
         for one, whole in zip(step.get("to", []), getattr(full, "to", None) or (), strict=False):
             if isinstance(one, dict):
                 one["kind"] = whole.kind
-    raw["flow"]["steps"] = [{"kind": step.pop("kind"), **step} for step in raw["flow"].get("steps", [])]
-    return json.dumps(raw, indent=2, ensure_ascii=False) + "\n"
+    raw["steps"] = [{"kind": step.pop("kind"), **step} for step in raw.get("steps", [])]
+    return raw
 
 
 def json_schema() -> dict[str, Any]:

@@ -29,6 +29,7 @@ from .hours import calendars, days, sets, shared_days, switches
 from .numbers import extensions, free, number, orders, plan, porting, sources
 from .pages import Pages, is_partial
 from .people import forms, on_duty, people, phones
+from .places import places
 from .reports import reports, spending
 
 UNKNOWN = ("/sign-in", "/duty/")
@@ -47,7 +48,7 @@ def create(house: House, settings: Settings) -> FastAPI:
     app.mount("/static", StaticFiles(directory=Path(__file__).parent / "static"))
     for part in (
         signin, today, search, clients, free, orders, plan, number, porting, extensions, sources, flows,
-        switches, days, calendars, sets, shared_days, people, phones, forms, on_duty, board, rows, blocks,
+        switches, days, calendars, sets, shared_days, people, phones, forms, on_duty, places, board, rows, blocks,
         rehearsals, texts, calls, reports, spending, sounds, tokens, users, live, stack,
     ):  # fmt: skip
         app.include_router(part.router)

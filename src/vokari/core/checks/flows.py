@@ -4,7 +4,7 @@ from collections.abc import Collection, Iterator
 
 from ..flows.model.document import FlowDocument
 from ..flows.model.exits import Exit
-from ..flows.model.steps import Announcement, AnyStep, BackTo, HoldLine, Menu, Notify, Ring, Voicemail
+from ..flows.model.steps import Announcement, AnyStep, BackTo, ComeBack, HoldLine, Menu, Notify, Ring, Voicemail
 from ..flows.model.values import END
 from ..flows.model.walks import reached, reached_from, rounds, silently
 from ..flows.shown.outline import numbers
@@ -40,6 +40,8 @@ def _of_whole(document: FlowDocument) -> Iterator[Finding]:
     if document.start is None:
         yield Finding("no_start", "No step is the first: a caller would hear nothing.")
     rescue = document.step(document.rescue or "")
+    if rescue is None and any(isinstance(step, ComeBack) for step in document.steps):
+        return
     if rescue is None:
         yield Finding(
             "no_rescue", "The flow names no rescue: a caller who goes round too often would be cut off. Choose one."

@@ -202,7 +202,8 @@ class _Menu:
             ):
                 words = f"asks callers to stay on the line, and who does is not put through: silence leads to {self._where(self.menu.nothing)}."
                 yield self._finding("said_stay", words, one.sure, ["unsay_stay"], "nothing")
-            if one.kind == "extension" and not any(len(branch.keys) > 1 for branch in self.menu.branches):
+            listens = self.menu.dial_extensions or any(len(branch.keys) > 1 for branch in self.menu.branches)
+            if one.kind == "extension" and not listens:
                 words = "asks callers to dial an extension, and listens for none."
                 yield self._finding("said_extension", words, one.sure, ["unsay_extension"])
 

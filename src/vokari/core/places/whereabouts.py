@@ -6,12 +6,13 @@ area code is a hint: what it says holds for the part of its postal codes that is
 
 from collections import Counter
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal, NamedTuple
 
 from . import gazetteer
 from .distance import Point, km_between
 from .document import Area, Places, has_code
+from .gazetteer import Coded
 
 By = Literal["", "typed", "contact", "earlier", "area_code"]
 """What tells where somebody is."""
@@ -27,6 +28,8 @@ class Found(NamedTuple):
 
 
 UNKNOWN = Found(None)
+KM_OF_LATITUDE = 111.19
+"""At least so many kilometers lie between two degrees of latitude on the mean sphere: what is farther need not be measured."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,6 +57,8 @@ class Whereabouts:
 
     places: Places
     country: str
+    _shares: dict[tuple[str, str], Found] = field(default_factory=dict, compare=False, repr=False)
+    """What area codes say of areas, worked out when it is first asked for."""
 
     def within(self, area: Area, signs: Signs) -> Found:
         """Whether a caller is within an area."""
@@ -111,6 +116,16 @@ class Whereabouts:
     def has_code(self, codes: tuple[str, ...], signs: Signs) -> Found:
         """Whether a caller's postal code is one of some, or begins as one of some with * at its end. Area codes tell nothing of it."""
         return next((Found(has_code(codes, code), by) for by, code in signs.codes()), UNKNOWN)
+
+    def has(self, area: Area, coded: Coded) -> bool:
+        """Whether a postal code lies in an area."""
+        if (
+            has_code(area.codes, coded.code)
+            or coded.state in area.states
+            or set(coded.area_codes) & set(area.area_codes)
+        ):
+            return True
+        return self._is_around(area, coded.at)
 
     # what it stands on
 
@@ -180,9 +195,9 @@ class Whereabouts:
         if has_code(area.codes, code):
             return True
         coded, point = gazetteer.postal(code, self.country), self._point(code)
-        if coded is not None and (coded.state in area.states or set(coded.area_codes) & set(area.area_codes)):
-            return True
-        if coded is None and (area.states or area.area_codes):
+        if coded is not None:
+            return self.has(area, coded)
+        if area.states or area.area_codes:
             return None
         if not area.around:
             return False
@@ -190,7 +205,10 @@ class Whereabouts:
 
     def _is_around(self, area: Area, point: Point) -> bool:
         middles = ((self.point_of(one.place), one.km) for one in area.around)
-        return any(middle is not None and km_between(middle, point) <= km for middle, km in middles)
+        return any(
+            middle is not None and abs(middle[0] - point[0]) * KM_OF_LATITUDE <= km and km_between(middle, point) <= km
+            for middle, km in middles
+        )
 
     def _number_within(self, area: Area, number: str) -> Found:
         place = gazetteer.number_place(number)
@@ -199,10 +217,12 @@ class Whereabouts:
         if place.area_code in area.area_codes or (place.state and place.state in area.states):
             return Found(True, "area_code")
         if self.country == "US":
-            coded = gazetteer.by_area_code().get(place.area_code, ())
-            if coded:
-                return _share(sum(self._code_within(area, one.code) is True for one in coded), len(coded))
-            return UNKNOWN
+            known = (area.key, place.area_code)
+            if known not in self._shares:
+                coded = gazetteer.by_area_code().get(place.area_code, ())
+                inside = sum(self.has(area, one) for one in coded)
+                self._shares[known] = _share(inside, len(coded)) if coded else UNKNOWN
+            return self._shares[known]
         points = self._points(number)
         if area.around and points:
             return Found(self._is_around(area, points[0]), "area_code")

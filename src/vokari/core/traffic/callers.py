@@ -3,10 +3,13 @@
 from dataclasses import dataclass
 from random import Random
 
-from ..flows.model.steps import Menu
+from ..flows.model.steps import KeypadEntry, Menu
+from ..flows.model.values import POSTAL_CODE
 from ..flows.running.commands import Command, Connect, Hold, Listen, Play, Record, RingLeg
 from ..flows.running.flow import Flow
 from ..flows.running.state import State
+from ..places import gazetteer
+from ..places.whereabouts import Whereabouts
 from .line import Message, Phone
 
 
@@ -23,11 +26,13 @@ class PhoneHabit:
 
 
 class MadeUpCaller:
-    """A caller who listens, presses a likely key, waits so long and no longer, and may leave a message."""
+    """A caller who listens, presses a likely key, types their postal code where they are asked for one, waits so long and no longer, and
+    may leave a message."""
 
-    def __init__(self, random: Random, flow: Flow) -> None:
+    def __init__(self, random: Random, flow: Flow, code: str = "") -> None:
         self.random = random
         self.flow = flow
+        self.code = code
         self.patience = random.expovariate(1 / 140) + 25
         self.hangs_up: float | None = self.patience + 60
         self.silent = random.random() < 0.07
@@ -48,6 +53,8 @@ class MadeUpCaller:
         if state.said == "served" and self.satisfied:
             self.hangs_up = now + self.random.uniform(0.5, 4.0)
             return []
+        if isinstance(here, KeypadEntry) and isinstance(command, Play) and not self.silent:
+            return self._types(here, seconds)
         if not isinstance(here, Menu) or not isinstance(command, Play) or self.silent or not here.branches:
             return []
         if self.clumsy:
@@ -60,6 +67,15 @@ class MadeUpCaller:
             pressed.append((round(delay, 2), key))
             delay += self.random.uniform(0.3, 0.9)
         return pressed
+
+    def _types(self, here: KeypadEntry, seconds: float) -> list[tuple[float, str]]:
+        """The digits of an entry, one after the other, once it was said what is wanted."""
+        length = self.random.randint(here.shortest, here.longest)
+        made_up = "".join(self.random.choice("0123456789") for _ in range(length))
+        entry = self.code if here.store_as == POSTAL_CODE and self.code else made_up
+        entry += "#" if len(entry) < here.longest else ""
+        delay = seconds * self.random.uniform(0.7, 1.0) + 0.8
+        return [(round(delay + n * self.random.uniform(0.4, 0.7), 2), digit) for n, digit in enumerate(entry)]
 
     def choose(self, menu: Menu) -> str:
         """The first branches are what most call for; keys printed elsewhere, hear again and a way back are rare."""
@@ -100,3 +116,13 @@ def phone_now(random: Random, habit: PhoneHabit, *, working: bool) -> Phone:
     if habit.own_mailbox_after is not None:
         return Phone("mailbox", habit.own_mailbox_after, round(random.uniform(8, 30), 1))
     return Phone("rings_out")
+
+
+def code_of(number: str, where: Whereabouts | None) -> str:
+    """The postal code at which somebody with a number lives: one of its area code, the same each time; empty where none is known."""
+    place = gazetteer.number_place(number) if number and where else None
+    if where is None or place is None:
+        return ""
+    codes = [one.code for one in gazetteer.by_area_code().get(place.area_code, ())] if where.country == "US" else []
+    codes = codes or [one.code for one in where.places.codes]
+    return codes[int(number[-4:]) * 7919 % len(codes)] if codes else ""

@@ -4,16 +4,21 @@ import math
 from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
-from functools import cache
+from functools import cache, partial
 from random import Random
 from zoneinfo import ZoneInfo
 
+from ..callers.past import MOST_CALLS, EarlierCall, Past
+from ..calls import fates
+from ..flows.model.values import POSTAL_CODE
 from ..flows.questions.kinds import AnswerSource
 from ..flows.running.answering import Tables, answer_source, no_tables
+from ..flows.running.facts import Caller, Touch
 from ..flows.running.flow import Flow
 from ..people.directory import Person, Team
 from ..people.line_up import Around, Staff, Turns
-from .callers import MadeUpCaller, PhoneHabit, phone_now
+from ..places.whereabouts import Whereabouts
+from .callers import MadeUpCaller, PhoneHabit, code_of, phone_now
 from .line import CallRun, Speaking, estimated, run_call
 from .waits import Waits
 
@@ -27,13 +32,15 @@ HOUR_WEIGHT = (
 
 @dataclass(frozen=True, slots=True)
 class Line:
-    """A tracking number on which calls come: its flow, calls on an average day, and the first and last day."""
+    """A tracking number on which calls come: its flow, calls on an average day, the first and last day, and the touch behind a call to
+    it at a moment."""
 
     number: str
     flow: Flow
     calls_a_day: float
     first: date
     last: date
+    touch: Callable[[datetime], Touch] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,12 +67,15 @@ def season(
     tables: Tables = no_tables,
     people: Mapping[str, Person] | None = None,
     teams: Mapping[str, Team] | None = None,
+    where: Whereabouts | None = None,
 ) -> Iterator[MadeCall]:
     """All calls in the order in which they arrive, the same for the same seed. Calls after `until` are left out.
 
     `callers` are the E.164 numbers that calls come from; some of them call again within days. `tables` finds the hours
-    that flows ask for, which are asked at their own moment of a call, as are `people` and `teams`; turns are taken.
+    that flows ask for, which are asked at their own moment of a call, as are `people` and `teams`; turns are taken. Callers have a
+    past with the client as it becomes one, and come from somewhere, which `where` tells of.
     """
+    pasts = _Pasts(people or {})
     turns: dict[str, Turns] = {}
     nobody = Turns()
 
@@ -90,9 +100,38 @@ def season(
         again = bool(recent) and random.random() < 0.14
         caller = random.choice(recent) if again else random.choice(callers)
         recent = [*recent[-30:], caller]
-        yield MadeCall(
-            at, line.number, caller, _one(random, zone, line, at, habits, busy, speaking, tables, around_at, waits)
-        )
+        known = Caller(
+            caller, partial(line.touch, at) if line.touch else partial(Touch, line.number), partial(pasts.of, caller, at),
+            (lambda: where) if where else None, partial(pasts.code, caller), sign=caller, secret=b"simulated",
+        )  # fmt: skip
+        run = _one(random, zone, line, at, habits, busy, speaking, tables, around_at, waits, known, where)
+        pasts.note(caller, at, run)
+        yield MadeCall(at, line.number, caller, run)
+
+
+class _Pasts:
+    """What came of the calls of each caller so far."""
+
+    def __init__(self, people: Mapping[str, Person]) -> None:
+        self.owners = {phone.to: key for key, person in people.items() for phone in person.phones}
+        self.calls: dict[str, list[tuple[datetime, EarlierCall]]] = {}
+        self.codes: dict[str, str] = {}
+
+    def of(self, caller: str, at: datetime) -> Past:
+        over = [call for end, call in self.calls.get(caller, ()) if end <= at]
+        return Past(at, over[::-1][:MOST_CALLS])
+
+    def code(self, caller: str) -> str:
+        return self.codes.get(caller, "")
+
+    def note(self, caller: str, at: datetime, run: CallRun) -> None:
+        end = fates.ending(run.state, run.seconds)
+        who = self.owners.get(run.talks[-1][2], "") if run.talks else ""
+        call = EarlierCall(at, end.fate, who)
+        self.calls.setdefault(caller, []).append((at + timedelta(seconds=run.seconds), call))
+        typed = dict(run.state.values).get(POSTAL_CODE)
+        if typed:
+            self.codes[caller] = typed
 
 
 def _arrivals(random: Random, zone: ZoneInfo, line: Line) -> Iterator[datetime]:
@@ -129,6 +168,8 @@ def _one(
     tables: Tables,
     around_at: Callable[[datetime, Engaged], Around],
     waits: Waits,
+    known: Caller,
+    where: Whereabouts | None,
 ) -> CallRun:
     local = at.astimezone(zone)
     working = local.weekday() < 6 and 8 <= local.hour < 18
@@ -144,10 +185,11 @@ def _one(
         return answer_source(
             line.flow, moment, zone, tables, engaged, Staff(around, lambda step: f"{line.flow.document.mark}:{step.id}"),
             lambda step, question: waits.turn(step, question, around()),
-            look_up=lambda _step, _question: ("not_found", ""),
+            look_up=lambda _step, _question: ("not_found", ""), caller=known,
         )  # fmt: skip
 
-    run = run_call(line.flow, MadeUpCaller(random, line.flow), phones, speaking=speaking, source_at=source_at)
+    made_up = MadeUpCaller(random, line.flow, code_of(known.number, where))
+    run = run_call(line.flow, made_up, phones, speaking=speaking, source_at=source_at)
     waits.note(line.flow, at, run)
     for start, end, number in run.talks:
         if end > start:

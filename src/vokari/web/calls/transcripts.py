@@ -9,6 +9,7 @@ from ...core.flows.model.document import FlowDocument
 from ...core.flows.model.steps import Notify, Ring
 from ...core.flows.running.stored import load_event
 from ...core.flows.shown.events import event_words
+from ...core.flows.shown.reasons import fact_words, sorted_by
 from ...core.flows.shown.words import summary
 from ...core.numbers import numbering
 from ...core.numbers.numbering import shown
@@ -36,6 +37,7 @@ def transcript(
     }
     people = _told_apart(people)
     lines: list[dict[str, Any]] = []
+    before = ""
     for entry in log:
         step = entry["step"]
         event = entry["event"]
@@ -51,6 +53,9 @@ def transcript(
             told = _answer_words(answer, names or Names())
             if told:
                 lines.append({"at": entry["at"], "step": step, "kind": "hours", "words": told, "key": ""})
+        for told in sorted_by(document, before, entry.get("way", [])):
+            lines.append({"at": entry["at"], "step": step, "kind": "hours", "words": told, "key": ""})
+        before = step
         for _, came_to in entry.get("way", []):
             there = document.step(came_to)
             if isinstance(there, Notify):
@@ -74,7 +79,7 @@ def _written(to: str) -> str:
 
 
 def _answer_words(answer: dict[str, Any], names: Names) -> str:
-    """What the hours said, where the flow asked them."""
+    """What the flow was told of hours, times, the caller, the touch and the place."""
     if answer["ask"] == "hold_turn":
         what, place, _, _ = answer["answer"]
         return {
@@ -87,8 +92,13 @@ def _answer_words(answer: dict[str, Any], names: Names) -> str:
                 "The client’s system does not answer", "pending": "The client’s system is asked"}[what]  # fmt: skip
     if answer["ask"] == "in_dates":
         return f"The date {'is' if answer['answer'] else 'is not'} one that was asked for"
+    if answer["ask"] == "in_times":
+        return f"The time {'is' if answer['answer'] else 'is not'} one that was asked for"
+    if answer["ask"] == "which_exception":
+        known = names.hours.get(answer["hours"])
+        return f"{known.name if known else 'Hours'}: {'exception ' + answer['answer'] if answer['answer'] else 'no exception'}"
     if answer["ask"] != "what_holds":
-        return ""
+        return fact_words(answer, names)
     known = names.hours.get(answer["hours"])
     period, exceptional = answer["answer"]
     name = (known.periods.get(period, period) if known else period) or "closed"

@@ -49,7 +49,7 @@ def _set_up(
     }
     response: Response = pages.show(
         request, "flows/rehearse.html", signed, client=draft.client, section="flows", draft=draft, sources=sources, status=status,
-        version=earlier, **{"typed": typed, **values}, **_around(document, ""),
+        version=earlier, facts=rehearsals.fact_lines(draft, document), **{"typed": typed, **values}, **_around(document, ""),
     )  # fmt: skip
     return response
 
@@ -78,6 +78,8 @@ def begin(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Respons
     house = house_of(request)
     client = clients.get(house, posted.actor, client_id)
     typed = {name: posted.text(name) for name in ("called", "caller", "at", "ahead")}
+    facts = {name.removeprefix("fact "): posted.text(name) for name in posted.form if name.startswith("fact ")}
+    typed |= {f"fact {key}": value for key, value in facts.items()}
     version = posted.whole("version") or 0
     read = asked.moment(typed["at"])
     if read is None:
@@ -91,7 +93,7 @@ def begin(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Respons
         )
     result = rehearsals.begin(
         house, posted.actor, client_id, flow_id, called=typed["called"], caller=typed["caller"], at=at, ahead=ahead,
-        version_id=version or None,
+        version_id=version or None, facts=facts,
     )  # fmt: skip
     if isinstance(result, list):
         return _set_up(request, posted.signed, client_id, flow_id, 422, version, typed=typed, errors=by_field(result))

@@ -16,6 +16,7 @@ from ...core.flows.conditions.tests import named
 from ...core.flows.model.document import FlowDocument
 from ...core.flows.model.steps import Label
 from ...core.flows.ready.fallback import fallback_flow, with_divert
+from ...core.flows.shown.whole import whole
 from ...core.numbers import numbering
 from ...core.people import uses
 from ...store.agency import Client, User
@@ -285,11 +286,12 @@ def in_progress(house: House, actor: Actor, client_id: int) -> list[LiveLine]:
         )
         lives = session.scalars(query.order_by(LiveCall.started_at)).all()
         names = {one.id: one.name for one in sources_of(session, client_id)} if lives else {}
-        return [_live_line(session, live, names) for live in lives]
+        return [_live_line(session, house, live, names) for live in lives]
 
 
-def _live_line(session: Session, live: LiveCall, sources: dict[int, str]) -> LiveLine:
+def _live_line(session: Session, house: House, live: LiveCall, sources: dict[int, str]) -> LiveLine:
     document = document_of(session, live.version_id, live.context["fallback"], live.context.get("divert", ""))
+    document = whole(document, ready.documents(session, house, live.context.get("pins") or {}))
     step = document.step(str(live.state.get("at", "")))
     stated = live.context["sources"].get(live.state.get("source", ""))
     return LiveLine(
@@ -320,7 +322,8 @@ def one(house: House, actor: Actor, client_id: int, call_id: uuid.UUID) -> CallP
             source = _source_of(session, client_id, live) if live else None
         kept = live.context if live else entries[0] if entries else {}
         names = names_of(session, house, client)
-        document = named(document_of(session, version_id, kept.get("fallback"), kept.get("divert", "")), names)
+        document = document_of(session, version_id, kept.get("fallback"), kept.get("divert", ""))
+        document = named(whole(document, ready.documents(session, house, kept.get("pins") or {})), names)
         document = uses.named(document, callee_names(session, client_id))
         return CallPage(
             client=ClientView.of(client), call=CallView.maybe(call), live=LiveCallView.maybe(live), document=document, names=names,

@@ -32,8 +32,7 @@ def version(session: Session, house: House, version_id: int, pins: Pins | None =
     key = (version_id, *sorted(pins.items()))
 
     def linked() -> Flow:
-        inner = {name: _alone(session, house, one).document for name, one in pins.items()}
-        return engine.prepare(_alone(session, house, version_id).document, inner)
+        return engine.prepare(_alone(session, house, version_id).document, documents(session, house, pins))
 
     return house.linked.get(session, key, linked)
 
@@ -54,6 +53,11 @@ def pinned(session: Session, house: House, client_id: int, keys: Collection[str]
 def pins_of(session: Session, house: House, client_id: int, version_id: int) -> dict[str, int]:
     """What is pinned for a call that runs on a version from now on."""
     return pinned(session, house, client_id, _alone(session, house, version_id).continues_in)
+
+
+def documents(session: Session, house: House, pins: Pins) -> dict[str, FlowDocument]:
+    """The inner flows that were pinned, by key."""
+    return {key: _alone(session, house, one).document for key, one in pins.items()}
 
 
 def live(session: Session, house: House, client_id: int) -> list[Flow]:

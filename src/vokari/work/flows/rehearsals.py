@@ -1,7 +1,7 @@
 """Rehearsals: test calls on a draft, driven by a person at the telephone beside the sheet. They count nowhere."""
 
 import uuid
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Any
@@ -16,11 +16,13 @@ from ...core.flows.conditions.base import Names
 from ...core.flows.model.document import FlowDocument
 from ...core.flows.model.steps import HoldLine, LookUp
 from ...core.flows.questions.kinds import LOOKED_UP_LONGEST, HoldAnswer, HoldTurn, LookedUp, LookedUpAnswer
-from ...core.flows.running import engine, events, state, stored
+from ...core.flows.running import engine, events, set_facts, state, stored
 from ...core.flows.running.answering import answer_source
 from ...core.flows.running.commands import RingLeg
+from ...core.flows.running.facts import Caller, Touch
 from ...core.flows.running.flow import Flow
 from ...core.flows.running.inputs import inputs
+from ...core.flows.shown.whole import whole
 from ...core.holding.line import Served, served, turn
 from ...core.numbers import numbering
 from ...core.people import uses
@@ -30,16 +32,20 @@ from ...store.agency import Client
 from ...store.flows import CallFlow, Rehearsal
 from ..agency.access import Actor, NotFound, allow
 from ..calls import notifying
+from ..calls.known_callers import secret_of, touch_of
 from ..holding.turns import mean_talk
 from ..hours.ready import Standings
 from ..house.house import House
 from ..house.problems import Problem, Problems, Row
 from ..house.views import CallFlowView
 from ..people.ringers import Ringers, callee_names
-from .drafts import own_flow
+from ..places.ready import whereabouts
+from . import ready
+from .drafts import OpenDraft, own_flow
 from .naming import names_of
 from .speech import sound
 from .versions import own_version
+from .within import inner_live
 
 KEPT = timedelta(days=7)
 
@@ -94,9 +100,11 @@ def begin(
     at: datetime,
     version_id: int | None = None,
     ahead: int = 0,
+    facts: Mapping[str, str] | None = None,
 ) -> OpenRehearsal | Problems:
     """Starts a rehearsal on the draft, or on a version, as a call to `called` from `caller` (empty: withheld) at `at`;
-    `ahead` callers wait already in every hold line, with all its people on a call."""
+    `ahead` callers wait already in every hold line, with all its people on a call; `facts` are what is set of the caller and the
+    touch, by the keys of `set_facts.lines`."""
     with house.begin() as session:
         client = allow(session, actor, client_id, "work")
         flow = own_flow(session, client_id, flow_id)
@@ -107,23 +115,33 @@ def begin(
                 problems.append(Problem(field, read.sentence))
             else:
                 numbers[field] = read
+        names = names_of(session, house, client)
+        facts = {key: value.strip()[:300] for key, value in (facts or {}).items() if value.strip()}
+        problems += [Problem(f"fact {key}", said) for key, said in set_facts.wrong(facts, at, names).items()]
         if problems:
             return problems
         version = own_version(session, flow, version_id) if version_id is not None else None
         now = house.now()
+        raw = version.document if version else flow.draft
+        pins = ready.pinned(session, house, client_id, engine.prepare(FlowDocument.model_validate(raw)).continues_in)
         session.execute(delete(Rehearsal).where(Rehearsal.user_id == actor.user_id, Rehearsal.created_at < now - KEPT))
         rehearsal = Rehearsal(
             id=uuid.uuid4(), agency_id=actor.agency_id, client_id=client_id, flow_id=flow_id, user_id=actor.user_id,
-            created_at=now, revision=flow.revision, document=version.document if version else flow.draft, log=[], state={},
+            created_at=now, revision=flow.revision, document=raw, log=[], state={},
             settings={
                 **numbers, "at": at.isoformat(), "time_zone": client.time_zone, "ahead": ahead,
-                "version": version.number if version else None, "version_id": version_id,
+                "version": version.number if version else None, "version_id": version_id, "facts": facts, "pins": pins,
             },
         )  # fmt: skip
         session.add(rehearsal)
         _take(session, house, rehearsal, events.Arrived(), 0.0)
         session.flush()
     return opened(house, actor, client_id, rehearsal.id)
+
+
+def fact_lines(draft: OpenDraft, document: FlowDocument) -> list[set_facts.FactLine]:
+    """The facts that make a difference to a draft or a version of it, with all that it continues in."""
+    return set_facts.lines(Flow(document, inner_live(document, draft.flows)).steps.values(), draft.names)
 
 
 def opened(house: House, actor: Actor, client_id: int, rehearsal_id: uuid.UUID) -> OpenRehearsal:
@@ -176,7 +194,8 @@ def system_answers(
 def _take(session: Session, house: House, rehearsal: Rehearsal, event: events.Event, elapsed: float) -> None:
     """Folds one event and appends it to the log; the page's state is the log's last. Hours are those of the client, at
     the moment that the rehearsal plays at."""
-    flow = engine.prepare(FlowDocument.model_validate(rehearsal.document))
+    inner = ready.documents(session, house, rehearsal.settings.get("pins") or {})
+    flow = engine.prepare(FlowDocument.model_validate(rehearsal.document), inner)
     before = stored.load_state(rehearsal.state)
     at = (rehearsal.log[-1]["at"] if rehearsal.log else 0.0) + elapsed
     moment = datetime.fromisoformat(rehearsal.settings["at"]) + timedelta(seconds=at)
@@ -206,13 +225,42 @@ def _take(session: Session, house: House, rehearsal: Rehearsal, event: events.Ev
         return turn(step, question, line, replace(caller, mean=mean_talk(session, rehearsal.client_id, step.team)))
 
     source = answer_source(
-        flow, moment, zone, hours.table, lambda numbers: (), people.staff(rehearsal.flow_id), hold_turn, look_up=look_up
+        flow,
+        moment,
+        zone,
+        hours.table,
+        lambda numbers: (),
+        people.staff(rehearsal.flow_id),
+        hold_turn,
+        look_up=look_up,
+        caller=_caller(session, house, rehearsal),
     )
     following, answers = engine.run(flow, before, event, source)
     filled = _fields(session, rehearsal, following, moment, people) if _names_fields(following) else {}
     entry = call_log.entry(len(rehearsal.log) + 1, round(at, 2), event, answers, following, fields=filled)
     rehearsal.log = [*rehearsal.log, entry]
     rehearsal.state = stored.dump_state(following.state)
+
+
+_DIALED = text(
+    "SELECT s.* FROM tracking_numbers n JOIN assignments a ON a.number_id = n.id AND a.during @> CAST(:at AS timestamptz)"
+    " JOIN lead_sources s ON s.id = a.source_id WHERE n.client_id = :client AND n.e164 = :called"
+)
+
+
+def _caller(session: Session, house: House, rehearsal: Rehearsal) -> Caller:
+    """Whoever calls in a rehearsal: what was set of them, and what is known of the number dialed as it is now."""
+    settings, client_id = rehearsal.settings, rehearsal.client_id
+
+    def touch() -> Touch:
+        values = {"client": client_id, "called": settings["called"], "at": rehearsal.created_at}
+        return touch_of(settings["called"], session.execute(_DIALED, values).first())
+
+    names = names_of(session, house, session.get_one(Client, client_id))
+    return set_facts.caller(
+        settings.get("facts") or {}, settings["caller"], datetime.fromisoformat(settings["at"]), names, touch,
+        lambda: whereabouts(session, house, client_id), secret_of(house, client_id), settings["caller"] or str(rehearsal.id),
+    )  # fmt: skip
 
 
 _SOURCES = text(
@@ -313,8 +361,9 @@ def _show(house: House, rehearsal: Rehearsal, flow: CallFlow) -> OpenRehearsal:
     with house.begin() as session:
         names = names_of(session, house, session.get_one(Client, rehearsal.client_id))
         callees = callee_names(session, rehearsal.client_id)
-    document = uses.named(conditions.named(FlowDocument.model_validate(rehearsal.document), names), callees)
-    prepared = engine.prepare(document)
+        inner = ready.documents(session, house, rehearsal.settings.get("pins") or {})
+    prepared = engine.prepare(FlowDocument.model_validate(rehearsal.document), inner)
+    document = uses.named(conditions.named(whole(prepared.document, inner), names), callees)
     now = stored.load_state(rehearsal.state)
     seconds = rehearsal.log[-1]["at"] if rehearsal.log else 0.0
     latest = [_with_sound(house, one) for one in (rehearsal.log[-1]["commands"] if rehearsal.log else [])]

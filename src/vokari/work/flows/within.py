@@ -1,6 +1,6 @@
 """The flows of a client as others continue in them: what is live of each, and the ways by which it comes back."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from sqlalchemy import select
@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 from ...core.checks.finding import Inner
 from ...core.flows.model.document import FlowDocument
 from ...core.flows.model.steps import ComeBack
+from ...core.flows.running.flow import Flow
 from ...store.flows import CallFlow
 from ..house.house import House
 from ..house.kept import once
@@ -60,3 +61,16 @@ def other_flows(session: Session, house: House, client_id: int) -> dict[str, Oth
 def inner_flows(session: Session, house: House, client_id: int) -> dict[str, Inner]:
     """The flows of a client as findings look at them."""
     return {key: Inner(one.name, one.live) for key, one in other_flows(session, house, client_id).items()}
+
+
+def inner_live(document: FlowDocument, flows: Mapping[str, OtherFlow]) -> dict[str, FlowDocument]:
+    """What is live of the flows that a flow continues in, and of all that those do, by key."""
+    found: dict[str, FlowDocument] = {}
+    todo = [document]
+    while todo:
+        for key in Flow(todo.pop()).continues_in:
+            live = flows[key].live if key in flows else None
+            if live is not None and key not in found:
+                found[key] = live
+                todo.append(live)
+    return found

@@ -87,7 +87,7 @@ class Caller:
                 if touch.visit_age is None:
                     return None
                 return question.hours is None or touch.visit_age <= question.hours
-        return None if touch.visit is None else _is_one(touch.visit.get(question.what, ()), question.any_of)
+        return None if touch.visit is None else _is_one(touch.visit.get(question.what), question.any_of)
 
     def _where(self, question: Where) -> Found:
         if self.places is None:

@@ -1,0 +1,1 @@
+"""Pages of a client's places and areas."""
