@@ -15,15 +15,18 @@ from .pulse import Pulse
 from .settings import Settings, from_environment
 from .wiring import build
 from .work.calls import asking, exports, messages, notifying, reconciling
-from .work.flows import speech
+from .work.flows import comparing, speech, versions
 from .work.holding import turns
-from .work.house import maintenance
+from .work.house import due, maintenance
 from .work.house.house import House
 from .work.house.jobs import CALLS, QUEUE, QUEUES
 from .work.numbers import fail_safes, orders, porting, resting
 from .work.people import verifying
 
 log = structlog.get_logger()
+
+DUE = {versions.PUT_LIVE: versions.go_live_as_planned}
+"""What carries out each kind of planned change."""
 
 
 def create(house: House, database_url: str) -> App:
@@ -102,6 +105,22 @@ def create(house: House, database_url: str) -> App:
     @app.task(name="verify_next", retry=again)
     def verify_next(client_id: int) -> None:
         verifying.ring_on(house, client_id)
+
+    @app.periodic(cron="* * * * *")
+    @app.task(name="carry_out_all_due")
+    def carry_out_all_due(timestamp: int) -> None:
+        due.carry_out(house, DUE)
+
+    @app.task(name="carry_out_due", retry=again)
+    def carry_out_due() -> None:
+        due.carry_out(house, DUE)
+
+    @app.periodic(cron="*/10 * * * *")
+    @app.task(name="watch_versions")
+    def watch_versions(timestamp: int) -> None:
+        worse = comparing.watch(house)
+        if worse:
+            log.info("live versions that lose more callers", count=worse, at=timestamp)
 
     @app.periodic(cron="17 * * * *")
     @app.task(name="release_rested")

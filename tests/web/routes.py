@@ -1,6 +1,7 @@
 """All routes of the application, a world in which each of their ids is a real row's, and a form for each that is posted to."""
 
 from dataclasses import dataclass, field
+from datetime import timedelta
 from typing import Any
 
 from sqlalchemy import text
@@ -16,9 +17,10 @@ from vokari.formats.flow_file import FlowFile, write
 from vokari.store.calls import CallRecording, Export, VoiceMessage
 from vokari.work.calls import history
 from vokari.work.calls.history import CallFilter
-from vokari.work.flows import drafts, rehearsals, speech
+from vokari.work.flows import drafts, rehearsals, speech, versions
 from vokari.work.hours import calendars, sets, shared_days, switches
 from vokari.work.hours import days as exceptions
+from vokari.work.house import due
 from vokari.work.numbers import orders, porting, sources
 from vokari.work.numbers.orders import Row
 from vokari.work.numbers.sources import SourceForm
@@ -126,13 +128,23 @@ def filled(world: World, called: str) -> Ids:
         session.add(export)
         session.flush()
         version = session.scalar(text("SELECT live_version_id FROM flows WHERE id = :flow"), {"flow": flow.id})
+        change = due.plan(
+            session,
+            world.actor,
+            world.house,
+            world.client.id,
+            versions.PUT_LIVE,
+            flow.id,
+            NOON + timedelta(days=9),
+            {"version_id": version, "why": "Winter", "numbers": []},
+        )
         job = session.scalar(text(
             "INSERT INTO procrastinate_jobs (queue_name, task_name, status, args) VALUES ('default', 'make_speech', 'failed', '{}') RETURNING id"
         ))  # fmt: skip
     return Ids(
         {
             "client_id": world.client.id, "flow_id": flow.id, "source_id": source.id, "number_id": number.id, "call_id": call.id,
-            "rehearsal_id": rehearsal.id, "version_id": version, "row": "m", "message_id": message.id, "talk_id": talk.id, "name": "1",
+            "rehearsal_id": rehearsal.id, "version_id": version, "change_id": change.id, "row": "m", "message_id": message.id, "talk_id": talk.id, "name": "1",
             "order_id": order.id, "export_id": export.id, "kind": "csv", "callee": "person", "port_id": port.id,
             "hours_id": opening.id, "list_id:int": shared_list.id, "ident": "x1", "period": period, "form": "ics",
             "person:int": ada.id, "team:int": yard.id, "row_id:int": ada.id,
@@ -200,6 +212,8 @@ def forms(ids: Ids) -> dict[str, dict[str, Any]]:
         "/clients/{client_id}/flows/{flow_id}/remove": {"row": "a"},
         "/clients/{client_id}/flows/{flow_id}/live": {},
         "/clients/{client_id}/flows/{flow_id}/versions/{version_id}/live": {},
+        "/clients/{client_id}/flows/{flow_id}/numbers": {},
+        "/clients/{client_id}/flows/{flow_id}/planned/{change_id}": {},
         "/clients/{client_id}/flows/{flow_id}/rehearse": {"called": "", "caller": "", "at": "2026-11-24T14:05", "ahead": "0"},
         "/clients/{client_id}/flows/{flow_id}/move": {"row": "q", "how": "up"},
         "/clients/{client_id}/flows/{flow_id}/drop": {"row": "q", "to": "r"},

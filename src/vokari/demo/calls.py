@@ -5,6 +5,7 @@ import itertools
 import json
 import random
 import uuid
+from collections import Counter
 from collections.abc import Iterator
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
@@ -14,6 +15,7 @@ from zoneinfo import ZoneInfo
 
 import psycopg
 
+from ..core.calls.passages import Place, passages
 from ..core.flows.model.document import FlowDocument
 from ..core.flows.ready.fallback import fallback_flow
 from ..core.flows.running import commands, engine
@@ -62,6 +64,7 @@ def make_calls(job: ClientJob) -> int:
                 )
         for adding in rollups.from_calls("client_id = %s"):
             connection.execute(adding, (job.client_id,))
+        _passages(connection, made)
         _messages(connection, job, made)
         connection.execute(
             "INSERT INTO service_calls (call_id, agency_id, client_id, at, dealt_at, user_id) SELECT id, agency_id, client_id, started_at,"
@@ -208,6 +211,21 @@ def _call_id(at: datetime, ids: random.Random) -> uuid.UUID:
     milliseconds = int(at.timestamp() * 1000)
     value = (milliseconds << 80) | (0x7 << 76) | (ids.getrandbits(12) << 64) | (0b10 << 62) | ids.getrandbits(62)
     return uuid.UUID(int=value)
+
+
+def _passages(connection: psycopg.Connection[Any], made: list[Made]) -> None:
+    """How callers passed through the versions. Another client's process counts others."""
+    passed: Counter[Place] = Counter()
+    gave_up: Counter[Place] = Counter()
+    for row, entries, _, _ in made:
+        if row["version_id"]:
+            pins = entries[0].get("pins") or {}
+            more, lost = passages(entries, row["version_id"], pins, lost=row["fate"] == "lost")
+            passed += more
+            gave_up += lost
+    with connection.cursor().copy("COPY flow_passages (version_id, step, exit, calls, gave_up) FROM STDIN") as copy:
+        for place in sorted({*passed, *gave_up}):
+            copy.write_row((*place, passed[place], gave_up[place]))
 
 
 def _messages(connection: psycopg.Connection[Any], job: ClientJob, made: list[Made]) -> None:

@@ -14,7 +14,8 @@ from .base import AgencyId, Base, ClientId, Id, Instant, Json, parts_of
 class CallFlow(Base):
     """A call flow, by the `key` that others name it by, which never changes: its draft as it stands (`revision` counts edits), whose
     name and mark the database reads out of it, and the version that is live, with the keys of the lead sources that its branches
-    state. One that was removed can be brought back."""
+    state; `worse` says in a few words that what is live loses more callers than what was before. One that was removed can be brought
+    back."""
 
     __tablename__ = "flows"
     __mapper_args__ = {"eager_defaults": True}
@@ -39,6 +40,7 @@ class CallFlow(Base):
         BigInteger, ForeignKey("flow_versions.id", use_alter=True, name="fk_flows_live_version_id")
     )
     stated: Mapped[list[str]] = mapped_column(ARRAY(TEXT), default=list)
+    worse: Mapped[str] = mapped_column(default="", server_default="")
     removed_at: Mapped[Instant | None]
 
     @classmethod
@@ -97,6 +99,18 @@ class PutLive(Base):
     user_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("users.id"))
     at: Mapped[Instant]
     why: Mapped[str] = mapped_column(default="")
+
+
+class FlowPassage(Base):
+    """How many calls passed a step of a version, or one of its exits (empty: the step as a whole), and how many callers gave up there."""
+
+    __tablename__ = "flow_passages"
+
+    version_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("flow_versions.id"), primary_key=True)
+    step: Mapped[str] = mapped_column(primary_key=True)
+    exit: Mapped[str] = mapped_column(primary_key=True)
+    calls: Mapped[int]
+    gave_up: Mapped[int]
 
 
 class Rehearsal(Base):

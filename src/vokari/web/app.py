@@ -23,7 +23,7 @@ from .agency import sign_in as signin
 from .around import Around
 from .calls import calls
 from .doors import LARGEST_FORM, LARGEST_SIGN_IN, BadForm, MustSignIn, current
-from .flows import blocks, flows, rehearsals, rows, sounds, texts
+from .flows import blocks, flows, rehearsals, rows, sounds, texts, versions
 from .holding import board
 from .hours import calendars, days, sets, shared_days, switches
 from .numbers import extensions, free, number, orders, plan, porting, sources
@@ -47,7 +47,7 @@ def create(house: House, settings: Settings) -> FastAPI:
     app.state.listener = live.Listener(settings.database_url)
     app.mount("/static", StaticFiles(directory=Path(__file__).parent / "static"))
     for part in (
-        signin, today, search, clients, free, orders, plan, number, porting, extensions, sources, flows,
+        signin, today, search, clients, free, orders, plan, number, porting, extensions, sources, flows, versions,
         switches, days, calendars, sets, shared_days, people, phones, forms, on_duty, places, board, rows, blocks,
         rehearsals, texts, calls, reports, spending, sounds, tokens, users, live, stack,
     ):  # fmt: skip

@@ -115,7 +115,7 @@ def test_findings_stop_put_live_and_a_sound_draft_becomes_a_version(world: World
     assert isinstance(second, FlowVersionView)
     assert (first.number, second.number) == (1, 2)
     versions.put_back(world.house, world.actors["owner"], world.client.id, flow.id, first.id)
-    _, lines = versions.listed(*at)
+    _, lines, _ = versions.listed(*at)
     assert [(line.version.number, line.is_live, len(line.lives)) for line in lines] == [(2, False, 1), (1, True, 2)]
     assert lines[1].lives[1][1] == "Owner"
     assert lines[0].version.document["steps"][0]["prompt"]["say"] == "Changed"

@@ -9,8 +9,7 @@ from ...core.people import meaning
 from ...formats.brought import KINDS
 from ...work.agency import clients
 from ...work.agency.access import NotFound
-from ...work.flows import bringing, drafts, files, removing, versions
-from ...work.flows.versions import Stopped
+from ...work.flows import bringing, drafts, files, removing
 from ...work.house.views import CallFlowView
 from ...work.people import meanings
 from ..doors import Form, Id, Signed, at_once, house_of
@@ -151,51 +150,6 @@ def _stepped(request: Request, posted: Form, client_id: int, flow_id: int, way: 
         draft = drafts.opened(house, posted.actor, client_id, flow_id)
         return sheet.show(request, posted.signed, draft, row, said=result[0].sentence, status=422)
     return sheet.show(request, posted.signed, result, row)
-
-
-@router.post("/clients/{client_id}/flows/{flow_id}/live")
-def put_live(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response:
-    """Puts the draft live; findings that stop it are shown instead."""
-    house = house_of(request)
-    result = versions.put_live(house, posted.actor, client_id, flow_id, posted.whole("base"))
-    if isinstance(result, Stopped):
-        draft = drafts.opened(house, posted.actor, client_id, flow_id)
-        said = (
-            f"Not live: {len(result.findings)} {'finding stops' if len(result.findings) == 1 else 'findings stop'} it."
-        )
-        if result.findings[0].kind == "edited":
-            said = result.findings[0].sentence
-        return sheet.show(request, posted.signed, draft, said=said, status=422)
-    return go(request, f"/clients/{client_id}/flows/{flow_id}/versions?live={result.number}")
-
-
-@router.get("/clients/{client_id}/flows/{flow_id}/versions")
-@at_once
-def version_list(request: Request, signed: Signed, client_id: Id, flow_id: Id, live: Id = 0) -> Response:
-    """The live versions, and who put which live when."""
-    house, pages = house_of(request), request.app.state.pages
-    flow, lines = versions.listed(house, signed.actor, client_id, flow_id)
-    edits = drafts.history(house, signed.actor, client_id, flow_id)
-    client = clients.get(house, signed.actor, client_id)
-    assert isinstance(pages, Pages)
-    return pages.show(
-        request,
-        "flows/versions.html",
-        signed,
-        client=client,
-        section="flows",
-        flow=flow,
-        lines=lines,
-        edits=edits,
-        live=live,
-    )
-
-
-@router.post("/clients/{client_id}/flows/{flow_id}/versions/{version_id}/live")
-def put_back(request: Request, posted: Form, client_id: Id, flow_id: Id, version_id: Id) -> Response:
-    """Puts an earlier version live again."""
-    version = versions.put_back(house_of(request), posted.actor, client_id, flow_id, version_id)
-    return go(request, f"/clients/{client_id}/flows/{flow_id}/versions?live={version.number}")
 
 
 @router.get("/clients/{client_id}/flows/{flow_id}/means/{row}")

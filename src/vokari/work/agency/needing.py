@@ -29,6 +29,7 @@ from sqlalchemy.types import TypeEngine
 
 from ...store.agency import Client
 from ...store.calls import Call, CallDifference, ServiceCall
+from ...store.due import DueChange
 from ...store.fixed import Fixed
 from ...store.flows import CallFlow
 from ...store.numbers import Assignment, LeadSource, TrackingNumber
@@ -38,6 +39,8 @@ from ..people.everybody import MISSED_FLAG
 
 ORDER = (
     "no_flow",
+    "worse",
+    "refused",
     "lost",
     "service",
     "not_answering",
@@ -130,6 +133,10 @@ def _found() -> CompoundSelect[*tuple[Any, ...]]:
         LeadSource.key == any_(CallFlow.stated),
     )
     no_number = _rows("no_number", LeadSource.client_id, words=LeadSource.name)
+    worse = _rows("worse", CallFlow.client_id, of=CallFlow.id, words=CallFlow.name, more=CallFlow.worse)
+    refused = _rows(
+        "refused", DueChange.client_id, of=DueChange.of_id, words=CallFlow.name, more=DueChange.words, at=DueChange.at
+    )
     differences = _rows(
         "differences", CallDifference.client_id, words=CallDifference.kind, count=func.count(), day=CallDifference.day
     )  # fmt: skip
@@ -158,6 +165,12 @@ def _found() -> CompoundSelect[*tuple[Any, ...]]:
         ),
         # Lead sources that no number has, now or planned, and that no key of a live flow states; extensions have a page of their own.
         no_number.where(LeadSource.agency_id == _AGENCY, LeadSource.extension == "", ~has_number, ~stated.exists()),
+        # What is live of a flow and loses more callers than what was before.
+        worse.where(CallFlow.agency_id == _AGENCY, CallFlow.worse != "", CallFlow.removed_at.is_(None)),
+        # Versions that were to go live in the last week, and did not.
+        refused.join(CallFlow, CallFlow.id == DueChange.of_id).where(
+            DueChange.agency_id == _AGENCY, DueChange.state == "refused", DueChange.at > _WEEK_AGO
+        ),
         # Differences with the carrier's list of the last week.
         differences.where(
             CallDifference.agency_id == _AGENCY, CallDifference.at > _WEEK_AGO

@@ -26,6 +26,8 @@ class Need:
         "lost",
         "service",
         "no_flow",
+        "worse",
+        "refused",
         "no_fail_safe",
         "rest_over",
         "no_source",
@@ -40,6 +42,7 @@ class Need:
     count: int = 1
     latest: datetime | None = None
     person_id: int | None = None
+    flow_id: int | None = None
     day: date | None = None
 
 
@@ -84,6 +87,24 @@ def _no_flow(client: ClientNameView, rows: list[Found]) -> Iterator[Need]:
         else:
             sentence, action = f"{called} points at {row.more}, which is not live.", "Put it live"
         yield Need("no_flow", client, sentence, action, row.of)
+
+
+def _worse(client: ClientNameView, rows: list[Found]) -> Iterator[Need]:
+    for row in rows:
+        yield Need(
+            "worse",
+            client,
+            f"{row.words} loses more callers since it was put live: {row.more}.",
+            "Compare",
+            flow_id=row.of,
+        )
+
+
+def _refused(client: ClientNameView, rows: list[Found]) -> Iterator[Need]:
+    for row in rows:
+        yield Need(
+            "refused", client, f"{row.words} did not go live as planned: {row.more}", "View versions", flow_id=row.of
+        )
 
 
 def _no_source(client: ClientNameView, rows: list[Found]) -> Iterator[Need]:
@@ -133,7 +154,7 @@ def _differences(client: ClientNameView, rows: list[Found]) -> Iterator[Need]:
 
 _SAID = {
     "lost": _lost, "service": _service, "no_flow": _no_flow, "no_source": _no_source, "not_answering": _not_answering, "no_fail_safe": _no_fail_safe,
-    "rest_over": _rest_over, "no_number": _no_number, "differences": _differences,
+    "worse": _worse, "refused": _refused, "rest_over": _rest_over, "no_number": _no_number, "differences": _differences,
 }  # fmt: skip
 
 

@@ -120,6 +120,8 @@ def write(session: Session, live: Row | RowMapping, row: Row, entries: list[Row]
         session.execute(_OPEN, row)
     if not row["test"]:
         rollups.add(session, row, ZoneInfo(live["context"]["time_zone"]))
+        if row["version_id"]:
+            rollups.note_passages(session, row, entries, row["version_id"], live["context"].get("pins") or {})
 
 
 def _keep_answers(session: Session, live: Row | RowMapping, row: Row, entries: list[Row]) -> None:

@@ -1,7 +1,7 @@
 """The rollups that reports read: how many calls of a day had which fate, by number, source and flow, and by hour, key and person; how
 long they took, and for how many callers they were the first."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import date, datetime
 from zoneinfo import ZoneInfo
 
@@ -9,6 +9,7 @@ from sqlalchemy import text
 from sqlalchemy.orm import Session
 
 from ...core.calls.fates import UNCONFIRMED
+from ...core.calls.passages import passages
 from ..house.problems import Row
 
 COLUMNS = (
@@ -51,6 +52,12 @@ _FIRST = text(
     " ON CONFLICT (client_id, caller) DO NOTHING RETURNING 1"
 )
 
+_PASSED = text(
+    "INSERT INTO flow_passages (version_id, step, exit, calls, gave_up)"
+    " SELECT * FROM unnest(CAST(:versions AS bigint[]), CAST(:steps AS text[]), CAST(:exits AS text[]), CAST(:calls AS int[]),"
+    " CAST(:gave_up AS int[])) ON CONFLICT (version_id, step, exit) DO UPDATE SET calls = flow_passages.calls + EXCLUDED.calls,"
+    " gave_up = flow_passages.gave_up + EXCLUDED.gave_up"
+)
 _TYPED_CODE = text(
     "UPDATE callers SET postal_code = :code WHERE client_id = :client_id AND caller = :caller AND postal_code <> :code"
 )
@@ -92,6 +99,16 @@ def from_calls(where: str) -> Sequence[bytes]:
 def totals(where: str) -> list[bytes]:
     """The statements that add up `call_days` where its rows were copied in; `where` says which of them."""
     return [query.format(f"WHERE {where}").encode() for query in _TOTALS]
+
+
+def note_passages(session: Session, row: Row, entries: Sequence[Row], version_id: int, pins: Mapping[str, int]) -> None:
+    """Counts the steps and exits that a call passed, in one order for all, so that two calls that end at once cannot wait for each other."""
+    passed, gave_up = passages(entries, version_id, pins, lost=row["fate"] == "lost")
+    places = sorted({*passed, *gave_up})
+    if places:
+        columns = zip(*((*one, passed[one], gave_up[one]) for one in places), strict=True)
+        names = ("versions", "steps", "exits", "calls", "gave_up")
+        session.execute(_PASSED, dict(zip(names, map(list, columns), strict=True)))
 
 
 def note_postal_code(session: Session, row: Row, code: str) -> None:

@@ -366,12 +366,24 @@ def _show(house: House, rehearsal: Rehearsal, flow: CallFlow) -> OpenRehearsal:
     document = uses.named(conditions.named(whole(prepared.document, inner), names), callees)
     now = stored.load_state(rehearsal.state)
     seconds = rehearsal.log[-1]["at"] if rehearsal.log else 0.0
-    latest = [_with_sound(house, one) for one in (rehearsal.log[-1]["commands"] if rehearsal.log else [])]
+    latest = [_with_sound(house, one) for one in _latest(rehearsal.log, now)]
     return OpenRehearsal(
         id=rehearsal.id, flow=CallFlowView.of(flow), revision=rehearsal.revision, document=document, settings=rehearsal.settings,
         log=rehearsal.log, state=now, latest=latest, legs=_legs(prepared, now, rehearsal.log),
         ending=fates.ending(now, seconds) if now.ended else None, seconds=seconds, offered=inputs(prepared, now), due=_timer_due(rehearsal.log, now), names=names,
     )  # fmt: skip
+
+
+def _latest(log: list[Row], now: state.State) -> list[Row]:
+    """The commands of the last event; where it gave none, what is still heard or waited for, as after a key during a notice."""
+    if not log or log[-1]["commands"] or now.ended:
+        return log[-1]["commands"] if log else []
+    return [
+        one
+        for entry in log
+        for one in entry["commands"]
+        if one["id"] == now.awaiting and one["type"] in ("play", "listen", "record")
+    ]
 
 
 def _with_sound(house: House, command: Row) -> Row:

@@ -5,6 +5,7 @@ from datetime import timedelta
 from sqlalchemy import select
 from sqlalchemy.exc import IntegrityError
 
+from ...core.checks.within import outer_flows
 from ...core.numbers import numbering
 from ...store.flows import CallFlow
 from ...store.numbers import NumberOrderLine, TrackingNumber
@@ -13,6 +14,7 @@ from ..house.house import House
 from ..house.problems import Problem, Problems
 from ..house.views import FlowNameView
 from .drafts import own_flow
+from .within import inner_flows
 
 SHOWN_FOR = timedelta(days=30)
 """How long a removed flow is offered to be brought back."""
@@ -31,6 +33,10 @@ def remove(house: House, actor: Actor, client_id: int, flow_id: int) -> Problems
         if number is not None:
             shown = numbering.shown(number, client.country)
             return [Problem("", f"{shown} uses {flow.name}: choose another flow for it first.")]
+        outer = outer_flows(flow.key, inner_flows(session, house, client_id))
+        if outer:
+            some = next(iter(outer.values())).name
+            return [Problem("", f"{some} continues in {flow.name}: change that flow first.")]
         flow.removed_at = house.now()
         note(session, house, actor, client_id, f"removed the flow {flow.name}")
     return []

@@ -2,20 +2,23 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from ...core.checks.finding import Finding
 from ...core.checks.flows import findings
+from ...core.checks.within import broken_outside
 from ...core.flows.drafting import edits
 from ...core.flows.model.document import FlowDocument
 from ...core.flows.model.steps import Step
 from ...store.agency import Client, User
+from ...store.due import DueChange
 from ...store.flows import CallFlow, FlowVersion, PutLive
+from ...store.numbers import TrackingNumber
 from ..agency.access import Actor, NotFound, allow, note
-from ..house import jobs
+from ..house import due, jobs
 from ..house.house import House
 from ..house.views import CallFlowView, FlowVersionView
 from .drafts import change_rows, own_flow, surroundings
@@ -23,11 +26,11 @@ from .drafts import change_rows, own_flow, surroundings
 
 @dataclass(frozen=True, slots=True)
 class VersionLine:
-    """A live version with who made it, and when it went live and by whom."""
+    """A version with who made it, and when it went live, by whom and why."""
 
     version: FlowVersionView
     made_by: str
-    lives: tuple[tuple[datetime, str], ...]
+    lives: tuple[tuple[datetime, str, str], ...]
     is_live: bool
 
 
@@ -38,10 +41,42 @@ class Stopped:
     findings: list[Finding]
 
 
+PUT_LIVE = "put_live"
+"""The kind of a planned change that puts a version live."""
+LONGEST_WHY = 300
+FARTHEST = timedelta(days=366)
+"""How far ahead a version can be planned."""
+
+
+@dataclass(frozen=True, slots=True)
+class Going:
+    """How a version goes live: why, in the words of whoever puts it live; when (None: now); and the ids of numbers that point at the flow
+    from then on."""
+
+    why: str = ""
+    at: datetime | None = None
+    numbers: tuple[int, ...] = ()
+
+
+NOW = Going()
+
+
+@dataclass(frozen=True, slots=True)
+class Planned:
+    """A version that goes live at a moment to come: the planned change, who planned it, when, and why."""
+
+    id: int
+    version: FlowVersionView
+    at: datetime
+    by: str
+    why: str
+    numbers: tuple[int, ...]
+
+
 def put_live(
-    house: House, actor: Actor, client_id: int, flow_id: int, revision: int | None = None
+    house: House, actor: Actor, client_id: int, flow_id: int, revision: int | None = None, going: Going = NOW
 ) -> FlowVersionView | Stopped:
-    """Makes the draft a live version that callers meet from now on, unless a finding stops it.
+    """Makes the draft a live version that callers meet from now on, or from a moment to come, unless a finding stops it.
 
     `revision` is the one the user saw; a draft that was edited meanwhile is not put live unseen.
     """
@@ -52,25 +87,112 @@ def put_live(
             sentence = "The draft was edited meanwhile: look at it again, then put it live."
             return Stopped([Finding("edited", sentence)])
         document = FlowDocument.model_validate(flow.draft)
-        found = [
-            one
-            for one in findings(document, surroundings(session, house, client, document, flow.key))
-            if one.weight == "stops"
-        ]
+        found = _stops(session, house, client, flow, document) or _too_late(house, going)
         if found:
             return Stopped(found)
         version = _version(session, house, actor, flow, document, flow.revision)
-        _make_live(session, house, actor, flow, version)
+        _go(session, house, actor, flow, version, going)
         for words, language in spoken(document):
             jobs.defer(session, "make_speech", words=words, language=language)
         return FlowVersionView.of(version)
 
 
+def _stops(session: Session, house: House, client: Client, flow: CallFlow, document: FlowDocument) -> list[Finding]:
+    """What keeps a document of a flow from going live, there and in the flows that continue in it."""
+    around = surroundings(session, house, client, document, flow.key)
+    found = [one for one in findings(document, around) if one.weight == "stops"]
+    return [*found, *broken_outside(document, flow.key, around.flows)]
+
+
+def _too_late(house: House, going: Going) -> list[Finding]:
+    if going.at is not None and going.at <= house.now():
+        return [Finding("past", "That moment has passed: choose one to come, or put it live now.")]
+    if going.at is not None and going.at > house.now() + FARTHEST:
+        return [Finding("past", "Choose a moment within the next year.")]
+    return []
+
+
+def _go(session: Session, house: House, actor: Actor, flow: CallFlow, version: FlowVersion, going: Going) -> None:
+    """Puts a version of a locked flow live, or plans that."""
+    why = " ".join(going.why.split())[:LONGEST_WHY]
+    if going.at is None:
+        _make_live(session, house, actor, flow, version, why)
+        _point(session, house, actor, flow, going.numbers)
+        return
+    detail = {"version_id": version.id, "why": why, "numbers": list(going.numbers)}
+    due.plan(session, actor, house, flow.client_id, PUT_LIVE, flow.id, going.at, detail)
+    words = f"planned version {version.number} of {flow.name} to go live at {going.at:%Y-%m-%d %H:%M} UTC"
+    note(session, house, actor, flow.client_id, words)
+
+
+def _point(session: Session, house: House, actor: Actor, flow: CallFlow, numbers: Sequence[int]) -> None:
+    """Lets numbers of the client reach a flow; those that are its already, and those that are gone, are left alone."""
+    for number in session.scalars(select(TrackingNumber).where(TrackingNumber.id.in_(numbers)).with_for_update()):
+        if number.client_id == flow.client_id and number.state == "in_service" and number.flow_id != flow.id:
+            number.flow_id = flow.id
+            note(session, house, actor, flow.client_id, f"pointed {number.e164} at {flow.name}")
+
+
+def choose_numbers(house: House, actor: Actor, client_id: int, flow_id: int, numbers: Sequence[int]) -> None:
+    """Lets some numbers of the client reach a flow from now on; others that did have no flow then, which stands on Today."""
+    with house.begin() as session:
+        allow(session, actor, client_id, "work", changing=True)
+        flow = own_flow(session, client_id, flow_id, lock=True)
+        _point(session, house, actor, flow, numbers)
+        left = select(TrackingNumber).where(
+            TrackingNumber.flow_id == flow.id, TrackingNumber.id.not_in(numbers), TrackingNumber.state == "in_service"
+        )
+        for number in session.scalars(left.with_for_update()):
+            number.flow_id = None
+            note(session, house, actor, client_id, f"took {number.e164} off {flow.name}")
+
+
+def go_live_as_planned(session: Session, house: House, actor: Actor, change: DueChange) -> str:
+    """Puts a planned version live at its moment, if nothing stops it by then; else says what does."""
+    flow = session.get(CallFlow, change.of_id, with_for_update=True)
+    if flow is None or flow.removed_at is not None:
+        return "the flow was removed"
+    version = own_version(session, flow, change.detail["version_id"])
+    client = session.get_one(Client, flow.client_id)
+    found = _stops(session, house, client, flow, FlowDocument.model_validate(version.document))
+    if found:
+        return found[0].sentence
+    _make_live(session, house, actor, flow, version, change.detail["why"])
+    _point(session, house, actor, flow, change.detail["numbers"])
+    return ""
+
+
+def planned(session: Session, flow_id: int) -> Planned | None:
+    """What is planned to go live of a flow."""
+    change = next(iter(due.waiting(session, PUT_LIVE, flow_id)), None)
+    if change is None:
+        return None
+    version = session.get_one(FlowVersion, change.detail["version_id"])
+    user = session.get_one(User, change.user_id)
+    return Planned(
+        change.id, FlowVersionView.of(version), change.at, user.name, change.detail["why"], tuple(change.detail["numbers"])
+    )  # fmt: skip
+
+
+def take_back_planned(house: House, actor: Actor, client_id: int, flow_id: int, change_id: int) -> bool:
+    """Takes back that a version goes live at a moment to come; False where it did already, or was taken back."""
+    with house.begin() as session:
+        allow(session, actor, client_id, "work", changing=True)
+        flow = own_flow(session, client_id, flow_id)
+        change = due.take_back(session, house, client_id, change_id)
+        if change is not None:
+            note(session, house, actor, client_id, f"took back what was planned for {flow.name}")
+        return change is not None
+
+
 def _version(
     session: Session, house: House, actor: Actor, flow: CallFlow, document: FlowDocument, revision: int
 ) -> FlowVersion:
-    """The next version of a locked flow; `revision` is that of the draft which it equals."""
+    """The next version of a locked flow, or the latest where it says the same; `revision` is that of the draft which it equals."""
     latest = session.scalar(select(func.max(FlowVersion.number)).where(FlowVersion.flow_id == flow.id)) or 0
+    same = session.scalar(select(FlowVersion).where(FlowVersion.flow_id == flow.id, FlowVersion.number == latest))
+    if same is not None and same.revision == revision and same.document == document.model_dump(mode="json"):
+        return same
     version = FlowVersion(
         agency_id=actor.agency_id, flow_id=flow.id, number=latest + 1, document=document.model_dump(mode="json"),
         revision=revision, made_by=actor.user_id, made_at=house.now(),
@@ -80,13 +202,20 @@ def _version(
     return version
 
 
-def put_back(house: House, actor: Actor, client_id: int, flow_id: int, version_id: int) -> FlowVersionView:
-    """Puts an earlier version live again; the draft stays as it is."""
+def put_back(
+    house: House, actor: Actor, client_id: int, flow_id: int, version_id: int, going: Going = NOW
+) -> FlowVersionView | Stopped:
+    """Puts an earlier version live again, now or at a moment to come, unless something stops it by now; the draft stays as it is."""
     with house.begin() as session:
-        allow(session, actor, client_id, "work", changing=True)
+        client = allow(session, actor, client_id, "work", changing=True)
         flow = own_flow(session, client_id, flow_id, lock=True)
         version = own_version(session, flow, version_id)
-        _make_live(session, house, actor, flow, version)
+        document = FlowDocument.model_validate(version.document)
+        around = surroundings(session, house, client, document, flow.key)
+        found = _too_late(house, going) or list(broken_outside(document, flow.key, around.flows))
+        if found:
+            return Stopped(found)
+        _go(session, house, actor, flow, version, going)
         return FlowVersionView.of(version)
 
 
@@ -105,8 +234,10 @@ def own_version(session: Session, flow: CallFlow, version_id: int) -> FlowVersio
     return version
 
 
-def listed(house: House, actor: Actor, client_id: int, flow_id: int) -> tuple[CallFlowView, list[VersionLine]]:
-    """A flow's versions, newest first."""
+def listed(
+    house: House, actor: Actor, client_id: int, flow_id: int
+) -> tuple[CallFlowView, list[VersionLine], Planned | None]:
+    """A flow's versions, newest first, and what is planned to go live."""
     with house.begin() as session:
         allow(session, actor, client_id, "work")
         flow = own_flow(session, client_id, flow_id)
@@ -122,15 +253,17 @@ def listed(house: House, actor: Actor, client_id: int, flow_id: int) -> tuple[Ca
             .where(PutLive.flow_id == flow_id)
             .order_by(PutLive.id)
         ).all()
-    by_version: dict[int, list[tuple[datetime, str]]] = {}
+        plan = planned(session, flow_id)
+    by_version: dict[int, list[tuple[datetime, str, str]]] = {}
     for live, name in lives:
-        by_version.setdefault(live.version_id, []).append((live.at, name))
-    return CallFlowView.of(flow), [
+        by_version.setdefault(live.version_id, []).append((live.at, name, live.why))
+    found = [
         VersionLine(
             FlowVersionView.of(version), name, tuple(by_version.get(version.id, ())), version.id == flow.live_version_id
         )
         for version, name in versions
     ]
+    return CallFlowView.of(flow), found, plan
 
 
 def spoken(document: FlowDocument) -> list[tuple[str, str]]:
@@ -154,15 +287,18 @@ def stated(document: FlowDocument) -> list[str]:
     return sorted({branch.source for branch in branches if getattr(branch, "source", None)})
 
 
-def _make_live(session: Session, house: House, actor: Actor, flow: CallFlow, version: FlowVersion) -> None:
-    flow.live_version_id = version.id
+def _make_live(
+    session: Session, house: House, actor: Actor, flow: CallFlow, version: FlowVersion, why: str = ""
+) -> None:
+    """Makes a version of a locked flow the one that callers meet; what was planned for the flow stays planned."""
+    flow.live_version_id, flow.worse = version.id, ""
     flow.stated = stated(FlowDocument.model_validate(version.document))
-    session.add(
-        PutLive(
-            agency_id=actor.agency_id, flow_id=flow.id, version_id=version.id, user_id=actor.user_id, at=house.now()
-        )
+    lived = PutLive(
+        agency_id=flow.agency_id, flow_id=flow.id, version_id=version.id, user_id=actor.user_id, at=house.now(), why=why
     )
-    note(session, house, actor, flow.client_id, f"put version {version.number} of {flow.name} live")
+    session.add(lived)
+    because = f": {why}" if why else ""
+    note(session, house, actor, flow.client_id, f"put version {version.number} of {flow.name} live{because}")
 
 
 Change = Callable[[FlowDocument], Sequence[Step]]
@@ -200,8 +336,7 @@ def _change_live(
     if not new:
         return ""
     after = document.model_copy(update={"steps": tuple(new.get(step.id, step) for step in document.steps)})
-    around = surroundings(session, house, client, after, flow.key)
-    stops = [one for one in findings(after, around) if one.weight == "stops"]
+    stops = _stops(session, house, client, flow, after)
     if stops:
         return f"{flow.name} could not go live: {stops[0].sentence}"
     made = _version(session, house, actor, flow, after, flow.revision if same else version.revision)

@@ -6,18 +6,18 @@ from typing import Any, get_args
 
 from .kinds import Answer, Answers, HoldTurn, LineUp, Question, Rung
 
-_NAMES: dict[type[Question], str] = {
+NAMES: dict[type[Question], str] = {
     kind: "".join(f"_{one.lower()}" if one.isupper() else one for one in kind.__name__).lstrip("_")
     for kind in get_args(Question)
 }
 """Each kind by the name it has in a log: LineUp is line_up."""
-_KINDS = {name: kind for kind, name in _NAMES.items()}
+_KINDS = {name: kind for kind, name in NAMES.items()}
 
 
 def dump(answers: Answers) -> list[dict[str, Any]]:
     """The answers as JSON-ready values: the name of the question under `ask`, its fields, and `answer`."""
     return [
-        {"ask": _NAMES[type(asked)], **_fields(asked), "answer": _dumped(answer)} for asked, answer in answers.items()
+        {"ask": NAMES[type(asked)], **_fields(asked), "answer": _dumped(answer)} for asked, answer in answers.items()
     ]
 
 

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from itertools import chain
-from typing import Any, cast
+from typing import Any, cast, get_args
 
 from ..conditions import tests
 from ..conditions.base import Names
@@ -21,8 +21,9 @@ from ..questions.facts import (
     WhichShare,
     Withheld,
 )
-from ..questions.stored import load
+from ..questions.stored import NAMES, load
 
+_FACTS = frozenset(NAMES[kind] for kind in get_args(Fact))
 BY_WORDS = {
     "typed": "by the postal code that was typed", "contact": "by the contact’s postal code", "earlier": "by the postal code of an earlier call",
     "area_code": "by the area code, a hint",
@@ -31,9 +32,10 @@ BY_WORDS = {
 
 def fact_words(raw: dict[str, Any], names: Names) -> str:
     """An answer about the caller, the touch or the place, as the log keeps it: “First call: no”; empty for any other."""
-    asked, answer = next(iter(load([raw]).items()))
-    if not isinstance(asked, Fact):
+    if raw["ask"] not in _FACTS:
         return ""
+    asked, answer = next(iter(load([raw]).items()))
+    assert isinstance(asked, Fact)
     if isinstance(asked, WhichShare):
         return f"Falls to place {int(str(answer)) + 1} of 100"
     said = tests.words(_condition(asked), names)

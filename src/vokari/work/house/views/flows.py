@@ -22,6 +22,7 @@ class CallFlowView(View):
     revision: int
     live_version_id: int | None
     stated: list[str]
+    worse: str
 
 
 @dataclass(frozen=True, slots=True)
