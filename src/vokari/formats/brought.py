@@ -8,14 +8,16 @@ from ..core.flows.model.exits import Named, NamedKind
 from ..core.flows.model.steps import AnyStep
 from ..core.people.carried import hours_of
 from ..core.people.directory import Person, Team
+from ..core.places.document import Area
+from ..core.places.typed import written_where
 from .flow_file import FlowFile
 
 Kind = NamedKind
 KINDS: dict[Kind, str] = {
     "person": "person", "team": "team", "hours": "hours", "mailbox": "mailbox", "source": "lead source", "phone": "phone",
-    "address": "address", "flow": "flow",
+    "address": "address", "flow": "flow", "place": "place", "area": "area served",
 }  # fmt: skip
-MADE: tuple[Kind, ...] = ("person", "team", "hours", "mailbox", "source")
+MADE: tuple[Kind, ...] = ("person", "team", "hours", "mailbox", "source", "flow", "place", "area")
 """The kinds of which a client has its own; phones and addresses stand in the flow itself."""
 
 
@@ -39,7 +41,8 @@ def things(file: FlowFile) -> list[Thing]:
     """Everything that a file names, each once: people, teams, hours, mailboxes and lead sources, with those that the flow asks
     for and the file lacks, then the phones and addresses in the flow's own steps."""
     found: dict[str, Thing] = {}
-    for one in (*_materials(file), *_lacking(file), *_own(file.flow)):
+    phones = (one for flow in (file.flow, *file.materials.flows.values()) for one in _own(flow))
+    for one in (*_materials(file), *_lacking(file), *phones):
         found.setdefault(one.id, one)
     return list(found.values())
 
@@ -59,6 +62,12 @@ def _materials(file: FlowFile) -> Iterator[Thing]:
     for key, source in brought.sources.items():
         said = [source.source, source.medium, source.campaign]
         yield Thing("source", key, source.name, ", ".join(one for one in said if one))
+    for key, flow in brought.flows.items():
+        yield Thing("flow", key, flow.name, f"{len(flow.steps)} steps")
+    for place in brought.places.places:
+        yield Thing("place", place.key, place.name, written_where(place))
+    for area in brought.places.areas:
+        yield Thing("area", area.key, area.name, "")
 
 
 def _lacking(file: FlowFile) -> Iterator[Thing]:
@@ -66,9 +75,10 @@ def _lacking(file: FlowFile) -> Iterator[Thing]:
     brought = file.materials
     held = {
         "person": {*brought.people, *brought.teams}, "team": {*brought.people, *brought.teams}, "hours": brought.hours,
-        "mailbox": brought.mailboxes, "source": brought.sources,
+        "mailbox": brought.mailboxes, "source": brought.sources, "flow": brought.flows,
+        "place": {one.key for one in brought.places.places}, "area": {one.key for one in brought.places.areas},
     }  # fmt: skip
-    for step in file.flow.steps:
+    for step in (step for flow in (file.flow, *brought.flows.values()) for step in flow.steps):
         for named in step.names():
             if named.kind in held and named.key not in held[named.kind]:
                 yield _missing(named, step)
@@ -89,6 +99,8 @@ def _missing(named: Named, step: AnyStep) -> Thing:
             words = f"whom “{step.called}” names"
         case "hours":
             words = "hours that it asks for"
+        case "flow" | "place" | "area":
+            words = f"what “{step.called}” names"
         case _:
             words = named.called
     return Thing(named.kind, named.key, words, "not in the file", brought=False)
@@ -139,3 +151,11 @@ def team_settled(team: Team, at: Settled) -> Team:
         kept = tuple(one.model_copy(update={"person": person}) for one, person in swaps if person)
         rota = rota.model_copy(update={"swaps": kept})
     return team.model_copy(update={"members": tuple(members), "rota": rota, "then": at.get(f"team:{team.then}")})
+
+
+def area_settled(area: Area, at: Settled) -> Area:
+    """An area around those of its places that are not left open, looked after by those people who are not."""
+    around = ((one, at.get(f"place:{one.place}")) for one in area.around)
+    kept = tuple(one.model_copy(update={"place": key}) for one, key in around if key)
+    people = tuple(key for one in area.people if (key := at.get(f"person:{one}")))
+    return area.model_copy(update={"around": kept, "people": people})

@@ -170,7 +170,7 @@ def traffic(request: Request, signed: Signed, client_id: Id, flow_id: Id, versio
     draft = drafts.opened(house, signed.actor, client_id, flow_id)
     document = draft.named(FlowDocument.model_validate(shown.version.document))
     most = max((calls for (_, exit_), (calls, _) in counts.items() if exit_), default=0)
-    widths = {place: 1 + (THICKEST - 1) * calls / most for place, (calls, _) in counts.items() if most}
+    widths = {place: -(-THICKEST * calls // most) for place, (calls, _) in counts.items() if most}
     response: Response = pages.show(
         request, "flows/traffic.html", signed, client=client, section="flows", flow=flow, lines=lines, shown=shown, counts=counts,
         widths=widths, document=document, rows=outline.outline(document), places=outline.numbers(document),

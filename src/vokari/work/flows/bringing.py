@@ -5,6 +5,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
+from pydantic import ValidationError
 from sqlalchemy import select, text
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
@@ -15,6 +16,7 @@ from ...core.hours.document import Hours
 from ...core.numbers.numbering import Wrong
 from ...core.people import phone_rules
 from ...core.people.directory import Person
+from ...core.places.document import Places
 from ...formats import brought, flow_file
 from ...formats.brought import MADE, Kind, Thing
 from ...formats.flow_file import FlowFile
@@ -24,6 +26,7 @@ from ...store.flows import CallFlow
 from ...store.hours import HoursSet
 from ...store.numbers import LeadSource
 from ...store.people import PersonRow, TeamRow
+from ...store.places import ClientPlaces
 from ..agency import mailboxes
 from ..agency.access import Actor, allow, note
 from ..hours import sets
@@ -39,7 +42,7 @@ LARGEST = 2_000_000
 NEW, OPEN, AS = "new", "open", "as:"
 """What is chosen for a thing: it is made, left open, or is what the client has under the key after `as:`."""
 ROWS: dict[Kind, Any] = {
-    "person": PersonRow, "team": TeamRow, "hours": HoursSet, "mailbox": Mailbox, "source": LeadSource
+    "person": PersonRow, "team": TeamRow, "hours": HoursSet, "mailbox": Mailbox, "source": LeadSource, "flow": CallFlow,
 }  # fmt: skip
 
 Choices = Mapping[str, str]
@@ -183,6 +186,10 @@ def _addresses_of(session: Session, client: Client) -> set[str]:
 
 
 def _known(session: Session, client: Client, kind: Kind) -> list[tuple[str, str, Any]]:
+    if kind in ("place", "area"):
+        row = session.scalar(select(ClientPlaces).where(ClientPlaces.client_id == client.id))
+        places = Places.model_validate(row.document) if row else Places()
+        return [(one.key, one.name, one) for one in (places.places if kind == "place" else places.areas)]
     model = ROWS[kind]
     query = select(model).where(model.client_id == client.id)
     if hasattr(model, "removed_at"):
@@ -260,7 +267,9 @@ def _make(
 ) -> None:
     ids = {"agency_id": actor.agency_id, "client_id": client.id}
     materials = file.materials
-    prefixes: dict[Kind, str] = {"person": "pe", "team": "te", "mailbox": "mb", "source": "ls"}
+    prefixes: dict[Kind, str] = {
+        "person": "pe", "team": "te", "mailbox": "mb", "source": "ls", "flow": "fl", "place": "pl", "area": "ar",
+    }  # fmt: skip
     at.update({thing.id: new_key(prefixes[thing.kind]) for thing in new if thing.kind in prefixes})
     for thing in new:
         if thing.kind == "mailbox":
@@ -285,12 +294,49 @@ def _make(
         if thing.kind == "team":
             team = brought.team_settled(materials.teams[thing.key], at)
             session.add(TeamRow(**ids, key=at[thing.id], revision=0, document=team.model_dump(mode="json")))
+    _make_places(session, ids, materials.places, [one for one in new if one.kind in ("place", "area")], at)
+    for thing in new:
+        if thing.kind == "flow":
+            flow = FlowDocument.model_validate(brought.settled(materials.flows[thing.key], at).model_dump())
+            session.add(CallFlow(**ids, key=at[thing.id], revision=0, draft=flow.model_dump(mode="json")))
     try:
         with session.begin_nested():
             session.flush()
     except IntegrityError:
         sentence = "something of this client has the name of what is to be made: choose it, or leave it open"
         raise Withdrawn([Problem("materials", sentence)]) from None
+
+
+def _make_places(
+    session: Session, ids: dict[str, int], brought_along: Places, new: list[Thing], at: dict[str, str | None]
+) -> None:
+    """Puts places and areas to those that the client has."""
+    if not new:
+        return
+    row = session.scalar(select(ClientPlaces).where(ClientPlaces.client_id == ids["client_id"]).with_for_update())
+    if row is None:
+        row = ClientPlaces(**ids, document=Places().model_dump(mode="json"), revision=0)
+        session.add(row)
+    known = Places.model_validate(row.document)
+    wanted = {thing.id for thing in new}
+    places = [
+        one.model_copy(update={"key": at[f"place:{one.key}"]})
+        for one in brought_along.places
+        if f"place:{one.key}" in wanted
+    ]
+    areas = [
+        brought.area_settled(one, at).model_copy(update={"key": at[f"area:{one.key}"]})
+        for one in brought_along.areas
+        if f"area:{one.key}" in wanted
+    ]
+    codes = {one.code: one for one in (*brought_along.codes, *known.codes)}
+    raw = {"places": (*known.places, *places), "areas": (*known.areas, *areas), "codes": tuple(codes.values())}
+    try:
+        row.document = Places.model_validate(raw).model_dump(mode="json")
+    except ValidationError:
+        sentence = "a place or an area of this client has the name of what is to be made: choose it, or leave it open"
+        raise Withdrawn([Problem("materials", sentence)]) from None
+    row.revision += 1
 
 
 def _checked(person: Person, client: Client, taken: set[str]) -> Person:

@@ -6,10 +6,11 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ...core.flows.model.document import FlowDocument
-from ...core.flows.model.steps import Menu, Voicemail
+from ...core.flows.model.steps import Voicemail
 from ...core.flows.model.walks import names_in
 from ...core.hours.document import Hours
 from ...core.people import carried
+from ...core.places.document import Places
 from ...formats import flow_file
 from ...formats.flow_file import FlowFile, MailboxMaterial, Materials, SourceMaterial
 from ...store.agency import Mailbox
@@ -20,6 +21,7 @@ from ..agency.mailboxes import addresses
 from ..hours.ready import Standings
 from ..house.house import House
 from ..people.ringers import people_of, teams_of
+from ..places.ready import whereabouts
 from .drafts import own_flow
 
 
@@ -31,16 +33,19 @@ def export(house: House, actor: Actor, client_id: int, flow_id: int) -> str:
         return flow_file.write(FlowFile(flow=document, materials=_materials(session, house, client_id, document)))
 
 
-def _materials(session: Session, house: House, client_id: int, document: FlowDocument) -> Materials:
+def _materials(session: Session, house: House, client_id: int, flow: FlowDocument) -> Materials:
+    """What a flow and the flows that it continues in name."""
+    inner = _inner(session, client_id, flow)
+    document = flow.with_steps((*flow.steps, *(step for one in inner.values() for step in one.steps)))
     boxes = {step.mailbox for step in document.steps if isinstance(step, Voicemail) and step.mailbox}
-    keys = {
-        branch.source for step in document.steps if isinstance(step, Menu) for branch in step.branches if branch.source
-    }
+    keys = {named.key for _, named in names_in(document, "source")}
     mailboxes = session.scalars(select(Mailbox).where(Mailbox.client_id == client_id, Mailbox.key.in_(boxes)))
     sources = session.scalars(select(LeadSource).where(LeadSource.client_id == client_id, LeadSource.key.in_(keys)))
     everybody = people_of(session, house, client_id)
     people, teams = carried.needed(document, everybody, teams_of(session, house, client_id))
     return Materials(
+        flows=inner,
+        places=_places(session, house, client_id, document),
         people=people,
         teams=teams,
         hours=_hours(session, house, client_id, document, carried.hours_of(people, teams)),
@@ -54,6 +59,29 @@ def _materials(session: Session, house: House, client_id: int, document: FlowDoc
             for one in sources
         },
     )
+
+
+def _inner(session: Session, client_id: int, flow: FlowDocument) -> dict[str, FlowDocument]:
+    """The drafts of the flows that a flow continues in, and of all that those do, by key."""
+    found: dict[str, FlowDocument] = {}
+    todo = [flow]
+    while todo:
+        wanted = {named.key for _, named in names_in(todo.pop(), "flow")} - set(found)
+        query = select(CallFlow).where(CallFlow.of(client_id), CallFlow.key.in_(wanted))
+        for row in session.scalars(query) if wanted else ():
+            found[row.key] = FlowDocument.model_validate(row.draft)
+            todo.append(found[row.key])
+    return found
+
+
+def _places(session: Session, house: House, client_id: int, document: FlowDocument) -> Places:
+    """The places and areas that a flow sorts by, with the client's own codes where there are any."""
+    known = whereabouts(session, house, client_id).places
+    named = {(one.kind, one.key) for _, one in names_in(document, "place", "area")}
+    areas = tuple(one for one in known.areas if ("area", one.key) in named)
+    around = {("place", at.place) for area in areas for at in area.around}
+    places = tuple(one for one in known.places if ("place", one.key) in named | around)
+    return Places(places=places, areas=areas, codes=known.codes if places or areas else ())
 
 
 def _hours(

@@ -19,8 +19,9 @@ from .kinds import Running, running_of
 from .state import State
 from .turn import Mark, Passage, Turn, Unanswered, Unfit
 
-VERSION = 2
-"""The engine's version, written beside each event of a live call. 2: who can be rung is looked at phone by phone."""
+VERSION = 3
+"""The engine's version, written beside each event of a live call. 2: who can be rung is looked at phone by phone. 3: flows continue in
+others, and conditions ask for what is known of the caller."""
 
 FAREWELL = Prompt(say="We are sorry, this call has to end here. Please call again.")
 
