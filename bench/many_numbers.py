@@ -166,8 +166,8 @@ def _agency(town: Town) -> int:
         owners = [clients[0]] * LARGEST
         owners += [clients[1 + n % (CLIENTS - 1)] for n in range(NUMBERS - LARGEST)]
         connection.execute(
-            "INSERT INTO flows (agency_id, client_id, draft, revision, stated)"
-            """ SELECT %s, id, '{"name": "Main line", "mark": "ML"}', 0, '{}' FROM"""
+            "INSERT INTO flows (agency_id, client_id, key, draft, revision, stated)"
+            """ SELECT %s, id, 'fl_main', '{"name": "Main line", "mark": "ML"}', 0, '{}' FROM"""
             "  clients WHERE agency_id = %s",
             (agency, agency),
         )

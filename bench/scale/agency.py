@@ -95,7 +95,7 @@ def make(town: Town, connection: psycopg.Connection[Any]) -> LargeAgency:
         _copied(connection, table, pattern, agency, "client_id", "SELECT unnest(%s::bigint[])", clients)
     owners = [clients[0]] * (FLOWS - 1) + clients
     connection.execute(
-        "INSERT INTO flows (agency_id, client_id, draft, revision, stated) SELECT %s, o.id, f.draft || jsonb_build_object('name',"
+        "INSERT INTO flows (agency_id, client_id, key, draft, revision, stated) SELECT %s, o.id, 'fl_' || o.n, f.draft || jsonb_build_object('name',"
         " CASE WHEN o.n < %s THEN 'Line ' || o.n ELSE 'Main line' END), 0, '{}' FROM unnest(%s::bigint[]) WITH ORDINALITY o(id, n),"
         " (SELECT draft FROM flows WHERE client_id = %s AND live_version_id IS NOT NULL ORDER BY length(draft::text) DESC LIMIT 1) f",
         (agency, FLOWS, owners, pattern),

@@ -71,7 +71,7 @@ def _month(job: tuple[str, LargeAgency, datetime, datetime]) -> int:
     chance = random.Random(f"{begin}")
     callers = [f"+1{area}55501{n:02d}" for area in range(210, 990) for n in range(100)]
     tails = [
-        f"{fate}\t{reason}\t{seconds + n % 9}\t{talk + n % 9 if talk else 0}\t{'+12125550160' if talk else ''}\t{{}}\tf\t\n"
+        f"{fate}\t{reason}\t{seconds + n % 9}\t{talk + n % 9 if talk else 0}\t{'+12125550160' if talk else ''}\t{{}}\t\tf\t\n"
         for share, fate, reason, seconds, talk in FATES for n in range(share)
     ]  # fmt: skip
     with (

@@ -5,22 +5,26 @@ import json
 import sys
 from collections import Counter
 from datetime import UTC, date, datetime, timedelta
+from functools import partial
 from pathlib import Path
 from typing import Any
 from zoneinfo import ZoneInfo
 
 from .core.agency.zones import zone_of
+from .core.callers.past import Past
 from .core.calls import fates
-from .core.checks.finding import Surroundings
+from .core.checks.finding import Inner, Surroundings
 from .core.checks.flows import findings
 from .core.flows.running import commands as core_commands
 from .core.flows.running import engine
 from .core.flows.running.answering import answer_source
+from .core.flows.running.facts import Caller, Touch
 from .core.flows.shown.events import event_words
 from .core.flows.shown.outline import numbers
 from .core.hours.timetable import Timetable
 from .core.numbers import numbering
 from .core.people.line_up import Around, Staff
+from .core.places.whereabouts import Whereabouts
 from .core.traffic.callers import PhoneHabit
 from .core.traffic.line import CallRun, Message, Phone, ScriptedCaller, run_call
 from .core.traffic.pacing import BEHAVIORS
@@ -125,6 +129,9 @@ def run_check(options: argparse.Namespace) -> int:
             datetime.now(UTC),
             file.materials.people,
             file.materials.teams,
+            country=country_of(file),
+            where=_where(file),
+            flows={key: Inner(one.name, one) for key, one in file.materials.flows.items()},
         ),
     )
     places = numbers(file.flow)
@@ -134,6 +141,15 @@ def run_check(options: argparse.Namespace) -> int:
     if not found:
         print(f"{file.flow.name}: {len(file.flow.steps)} steps, nothing wrong with the structure.")
     return 1 if any(one.weight == "stops" for one in found) else 0
+
+
+def country_of(file: flow_file.FlowFile) -> str:
+    """The country that a file is for, by the English that its flow speaks; it says nothing else of it."""
+    return "GB" if file.flow.language == "en-GB" else "US"
+
+
+def _where(file: flow_file.FlowFile) -> Whereabouts:
+    return Whereabouts(file.materials.places, country_of(file))
 
 
 def run_call_command(options: argparse.Namespace) -> int:
@@ -156,7 +172,7 @@ def run_call_command(options: argparse.Namespace) -> int:
         press, options.hangs_up, Message(options.message, "hang_up" if options.message else "silence")
     )
     everyone = dict.fromkeys(_numbers(file), others) | phones
-    flow = engine.prepare(file.flow)
+    flow = engine.prepare(file.flow, file.materials.flows)
     at = at if at.tzinfo else at.replace(tzinfo=options.zone)
     tables = tables_of(file, options.zone).get
     around = Around(at, options.zone, tables, lambda numbers: (), file.materials.people, file.materials.teams)
@@ -168,6 +184,14 @@ def run_call_command(options: argparse.Namespace) -> int:
         lambda numbers: (),
         Staff(lambda: around, lambda step: step.id),
         lambda step, question: Waits().turn(step, question, around),
+        caller=Caller(
+            options.caller,
+            partial(Touch, options.called),
+            lambda: Past(at, known=bool(options.caller)),
+            partial(_where, file),
+            sign=options.caller or "withheld",
+            secret=b"one call",
+        ),
     )
     run = run_call(flow, caller, everyone, source=source)
     end = fates.ending(run.state, run.seconds)
@@ -257,7 +281,9 @@ def run_simulate(options: argparse.Namespace) -> int:
         return 1
     zone = options.zone
     last = date(2026, 1, 1) + timedelta(days=options.days - 1)
-    line = Line("+14105550100", engine.prepare(file.flow), options.calls_a_day, date(2026, 1, 1), last)
+    line = Line(
+        "+14105550100", engine.prepare(file.flow, file.materials.flows), options.calls_a_day, date(2026, 1, 1), last
+    )
     habits = {number: PhoneHabit() for number in _numbers(file)}
     until = datetime.combine(last + timedelta(days=1), datetime.min.time(), zone)
     found: Counter[tuple[str, str]] = Counter()
@@ -265,7 +291,7 @@ def run_simulate(options: argparse.Namespace) -> int:
     known = file.materials
     for call in season(
         options.seed, zone, [line], habits, callers, until, tables=tables_of(file, zone).get, people=known.people,
-        teams=known.teams,
+        teams=known.teams, where=_where(file),
     ):  # fmt: skip
         end = fates.ending(call.run.state, call.run.seconds)
         found[end.fate, end.reason] += 1

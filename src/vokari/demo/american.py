@@ -11,6 +11,7 @@ from .plan import (
     again,
     back,
     bye,
+    changed,
     flow,
     key,
     label,
@@ -91,6 +92,10 @@ def boatyard() -> ClientPlan:
             SourcePlan("Trade magazine", "Bay Skipper", "print", "June", "Quarter page", False),
         ],
         [yard, tide], {"mb_yard": ("Yard", ["dana@example.com", "yard@example.com"])}, staff.habits, [draft], people=staff.people, teams=staff.teams,
+        earlier=(
+            changed(yard, without="lostbefore", welcome={"next": "about"}, about={"tries": 2}),
+            "who was lost a moment ago goes straight to the yard, and everybody has a third try",
+        ),
         hours=[
             main(
                 {"desk Yard desk": "Mon-Thu 7:30-12, 13-18; Fri 7:30-12, 13-16", "shop Saturday counter": "Sat 9-1"},
@@ -269,6 +274,10 @@ def language_school() -> ClientPlan:
             SourcePlan("Newsletter", "newsletter", "email", "november", "Footer", calls=0.8),
         ],
         [line], {"mb_enrol": ("Enrollment", ["enrol@example.net"])}, staff.habits, people=staff.people, teams=staff.teams,
+        planned=(
+            changed(line, exams={"prompt": {"say": "The spring exams are on the first two Saturdays of March. Enrollment closes on the tenth of February."}}),
+            "dates of the spring exams",
+        ),
         hours=[main({"desk Enrollment desk": "Mon-Thu 9-20; Fri 9-17", "evening Saturday desk": "Sat 10-14"})],
     )  # fmt: skip
 

@@ -7,9 +7,8 @@ import sys
 from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor, as_completed
 from dataclasses import replace
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 from decimal import Decimal
-from zoneinfo import ZoneInfo
 
 from sqlalchemy import select
 from sqlalchemy.dialects.postgresql import Range
@@ -24,7 +23,7 @@ from ..formats.call_control.records import CallRecord, FailSafeUse
 from ..settings import Settings
 from ..store.agency import Agency, Client, Mailbox, TestPhone, User
 from ..store.database import ensure_months
-from ..store.flows import CallFlow, FlowVersion, PutLive
+from ..store.flows import CallFlow
 from ..store.hours import ExceptionList, HoursSet
 from ..store.numbers import Assignment, Carrier, LeadSource, TrackingNumber
 from ..store.people import PersonRow, TeamRow, Verification
@@ -35,7 +34,7 @@ from ..work.agency.accounts import hash_password
 from ..work.calls import reconciling
 from ..work.calls.known_callers import touch_of
 from ..work.flows import speech
-from ..work.flows.versions import spoken, stated
+from ..work.flows.versions import spoken
 from ..work.hours import switches
 from ..work.hours.ready import EXCEPTIONS, shared_exceptions
 from ..work.house.house import House
@@ -50,6 +49,7 @@ from .british import BRITISH
 from .jobs import DAYS, ClientJob, LineJob
 from .opening import shared_lists
 from .plan import CLIENT_SYSTEM, ClientPlan, SourcePlan
+from .versions import SINCE, first_version, next_month, other_versions
 
 BUSYNESS = 2.0
 SEED = 20261124
@@ -293,8 +293,11 @@ def _client(
     ]
     if plan.places.places:
         session.add(ClientPlaces(**ids, document=plan.places.model_dump(mode="json"), revision=0))
-    within = {key: _flow(session, client, one, users, now, -1, key=key)[1].id for key, one in plan.inner.items()}
-    live = [_flow(session, client, document, users, now, index) for index, document in enumerate(flows)]
+    within = {
+        key: first_version(session, client, one, users, now, -1, key=key)[1].id for key, one in plan.inner.items()
+    }
+    live = [first_version(session, client, document, users, now, index) for index, document in enumerate(flows)]
+    before = other_versions(session, client, plan, live[0][0], users, now) if live else None
     for document in plan.drafts:
         raw = document.model_dump(mode="json")
         session.add(CallFlow(**ids, revision=0, draft=raw))
@@ -309,7 +312,7 @@ def _client(
     for source in plan.sources:
         if source.calls <= 0:
             continue
-        flow, version = live[source.flow] if source.flow is not None else (None, None)
+        flow = live[source.flow][0] if source.flow is not None else None
         since = now - timedelta(days=DAYS + 5)
         free = numbers[plan.name, source.name]
         number = TrackingNumber(
@@ -327,16 +330,23 @@ def _client(
         holdings = [(since, sources[source.name].id)]
         if source.was:
             holdings = [(since, sources[source.was].id), (now - timedelta(days=40), sources[source.name].id)]
-        planned = [(_next_month(now, plan.zone), sources[source.then].id)] if source.then else []
+        planned = [(next_month(now, plan.zone), sources[source.then].id)] if source.then else []
         for (begins, source_id), after in zip([*holdings, *planned], [*holdings[1:], *planned, None], strict=True):
             during = Range(begins, after[0] if after else rested)
             session.add(Assignment(**ids, number_id=number.id, source_id=source_id, during=during))
         runs = plan.flows[source.flow] if source.flow is not None else None
         job = LineJob(
-            number.e164, number.id, flow.id if flow else None, version.id if version else None, runs, tuple(holdings),
+            number.e164, number.id, flow.id if flow else None, flow.live_version_id if flow else None, runs, tuple(holdings),
             source.calls * BUSYNESS, last_ago=max(source.silent, source.rests),
             pins={key: within[key] for key in engine.prepare(runs).continues_in} if runs else {},
         )  # fmt: skip
+        if before is not None and source.flow == 0:
+            lines.append(
+                replace(
+                    job, version_id=before.id, document=plan.earlier[0] if plan.earlier else None, last_ago=SINCE + 1
+                )
+            )
+            job = replace(job, first_ago=SINCE)
         lines.append(job)
         if rested:
             resting = resting_flow(client.rest_words, "", "en-GB" if client.country == "GB" else "en-US")
@@ -369,49 +379,9 @@ def _hours(
     return found
 
 
-def _next_month(now: datetime, zone: str) -> datetime:
-    """The first moment of the next month, in the client's time."""
-    local = now.astimezone(ZoneInfo(zone))
-    year, month = local.year + local.month // 12, local.month % 12 + 1
-    return datetime(year, month, 1, tzinfo=ZoneInfo(zone)).astimezone(UTC)
-
-
 def _key(source: SourcePlan) -> str:
     """The key that flows name a source by; the demo flows state two sources by key."""
     return source.key or f"ls_{source.source.replace(' ', '_').lower()}"
-
-
-def _flow(
-    session: Session,
-    client: Client,
-    document: FlowDocument,
-    users: list[User],
-    now: datetime,
-    index: int,
-    key: str = "",
-) -> tuple[CallFlow, FlowVersion]:
-    raw = document.model_dump(mode="json")
-    named = {"key": key} if key else {}
-    flow = CallFlow(agency_id=client.agency_id, client_id=client.id, revision=0, draft=raw, **named)
-    session.add(flow)
-    session.flush()
-    made = now - timedelta(days=DAYS + 6 - index)
-    version = FlowVersion(
-        agency_id=client.agency_id,
-        flow_id=flow.id,
-        number=1,
-        document=raw,
-        revision=0,
-        made_by=users[1].id,
-        made_at=made,
-    )
-    session.add(version)
-    session.flush()
-    flow.live_version_id, flow.stated = version.id, stated(document)
-    session.add(
-        PutLive(agency_id=client.agency_id, flow_id=flow.id, version_id=version.id, user_id=users[1].id, at=made)
-    )
-    return flow, version
 
 
 def _speech(house: House, plans: list[ClientPlan], progress: Progress) -> dict[str, float]:

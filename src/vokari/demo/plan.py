@@ -61,8 +61,9 @@ class SourcePlan:
 
 @dataclass(frozen=True)
 class ClientPlan:
-    """A whole client. `flows` are built with the client's phones and mailboxes, `inner` are those that they continue in, by key; `code`
-    is an area code or UK prefix."""
+    """A whole client. `flows` are built with the client's phones and mailboxes, `inner` are those that they continue in, by key; of the
+    first, `earlier` is the version before and why it was replaced, `planned` the one that goes live next month and why; `code` is
+    an area code or UK prefix."""
 
     name: str
     country: str
@@ -79,6 +80,8 @@ class ClientPlan:
     people: dict[str, Person] = field(default_factory=dict)
     teams: dict[str, Team] = field(default_factory=dict)
     inner: dict[str, FlowDocument] = field(default_factory=dict)
+    earlier: tuple[FlowDocument, str] | None = None
+    planned: tuple[FlowDocument, str] | None = None
     places: Places = field(default_factory=Places)
 
 
@@ -169,6 +172,14 @@ def sort_by(id_: str, name: str, *ways: tuple[str, dict[str, Any], str], otherwi
     """A junction: an id, a condition and a step for each way, the first that holds is taken."""
     branches = [{"id": way, "when": when, "to": to} for way, when, to in ways]
     return {"kind": "junction", "id": id_, "name": name, "branches": branches, "otherwise": otherwise}
+
+
+def changed(document: FlowDocument, *, without: str = "", **steps: dict[str, Any]) -> FlowDocument:
+    """A flow with fields of some steps changed, and without one whose way on is taken by whatever led to it (`steps` say so)."""
+    kept = (step for step in document.steps if step.id != without)
+    return FlowDocument.model_validate(
+        document.with_steps(tuple(step.model_copy(update=steps.get(step.id, {})) for step in kept)).model_dump()
+    )
 
 
 def entry(id_: str, name: str, words: str, store_as: str, digits: int, typed: str, otherwise: str) -> dict[str, Any]:

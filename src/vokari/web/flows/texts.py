@@ -21,7 +21,10 @@ WORDS = (
     ("say", "an announcement"), ("ask", "a menu"), ("back to the start", "a way back"), ("silent", "nothing pressed"), ("wrong", "a wrong key"),
     ("no answer", "nobody took it"), ("busy", "all on calls"), ("everyone else", "who has no other answer"), ("open", "by the hours"),
     ("closed", "by the hours"), ("voicemail", "leave word"), ("hold for", "a hold line"), ("label", "on the call"), ("else", "who is not taken"),
+    ("type 5 digits for", "a keypad entry"), ("come back with", "out of a flow inside another"),
 )  # fmt: skip
+MOST_CONDITIONS = 80
+"""How many conditions are completed; names of the client come first."""
 """Words that lines begin with, and what they mean, as they are completed."""
 
 
@@ -87,6 +90,12 @@ def _marks(found: Text) -> dict[str, Any]:
     named += [[one.name, "mailbox", "mailbox"] for one in draft.mailboxes]
     named += [[name, one.name, "hours"] for one in draft.names.hours.values() for name in one.periods.values()]
     named += [[step.name, "step", "step"] for step in draft.document.steps if step.name]
+    named += [
+        [f"continue in {one.name}", "a flow inside this one", "word"]
+        for one in draft.flows.values()
+        if one.id != draft.flow.id
+    ]
+    named += [[text, "sorts callers", "word"] for text in typed_conditions.offered(draft.names)[:MOST_CONDITIONS]]
     return {
         "revision": draft.flow.revision, "text": found.text, "steps": found.lines, "missing": found.missing,
         "names": [*named, *([word, means, "word"] for word, means in WORDS)],

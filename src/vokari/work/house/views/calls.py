@@ -48,6 +48,7 @@ class CallView(View):
     talk_seconds: float
     answered_by: str
     labels: list[str]
+    lead_status: str
     test: bool
     fail_safe: str
 
