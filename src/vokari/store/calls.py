@@ -209,7 +209,9 @@ class CallDay(Base):
 
 
 class Caller(Base):
-    """Who has called a client, by which call first, and the postal code that they typed last; test calls and withheld numbers left out."""
+    """Who has called a client, by which call first, the postal code that they typed last, and what came of their latest calls (`past`, the
+    latest last: when it began in seconds since 1970, how long it took, its fate, the number that answered). Test calls and withheld
+    numbers are left out. So the history, which lies in a part for each month, is not looked through while a caller waits."""
 
     __tablename__ = "callers"
 
@@ -217,6 +219,7 @@ class Caller(Base):
     caller: Mapped[str] = mapped_column(primary_key=True)
     call_id: Mapped[uuid.UUID] = mapped_column(UUID(as_uuid=True))
     postal_code: Mapped[str] = mapped_column(default="", server_default="")
+    past: Mapped[list[list[Any]]] = mapped_column(JSONB, default=list, server_default="[]")
 
 
 class CallPart(Base):

@@ -50,7 +50,8 @@ class Inner:
 class Surroundings:
     """What the flow's client has: mailboxes (key to whether somebody is told), lead sources, tracking numbers, sets of
     hours, people and teams by key; the moment from which the coming week is looked at (None: it is not), and the phones that
-    were verified by a call (None: it does not matter); its country, places, and flows by key; the key of this one is `own`."""
+    were verified by a call (None: it does not matter); its country, places, and flows by key; the key of this one is `own`, and
+    `pointed` how many numbers reach it directly."""
 
     mailboxes: dict[str, bool]
     sources: Collection[str]
@@ -64,3 +65,4 @@ class Surroundings:
     where: Whereabouts = field(default_factory=lambda: Whereabouts(Places(), "US"))
     flows: Mapping[str, Inner] = field(default_factory=dict)
     own: str = ""
+    pointed: int = 0

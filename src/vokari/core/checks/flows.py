@@ -22,6 +22,7 @@ def findings(document: FlowDocument, around: Surroundings) -> list[Finding]:
     found += menus.findings(document)
     found += sorting.findings(document, around)
     found += within.findings(document, around)
+    found += within.pointed_at(document, around)
     found += rings.findings(document, around.people, around.teams, around.tracking_numbers, around.now)
     found += _recorded_unheard(document)
     found += spoken.findings(document, around.people, around.teams)

@@ -15,6 +15,20 @@ def findings(document: FlowDocument, around: Surroundings) -> Iterator[Finding]:
             yield from _of_step(document, step, around)
 
 
+def pointed_at(document: FlowDocument, around: Surroundings) -> Iterator[Finding]:
+    """A flow that comes back, and that numbers reach with nothing around it to come back to: such callers go to its rescue."""
+    back = next((step for step in document.steps if isinstance(step, ComeBack)), None)
+    if back is None or not around.pointed:
+        return
+    some = "A number reaches" if around.pointed == 1 else f"{around.pointed} numbers reach"
+    if document.rescue is None:
+        words = f"{some} this flow directly, where nothing is around it to come back to: name a rescue, or take the numbers off it."
+        yield Finding("back_to_nothing", words, back.id)
+    else:
+        words = f"{some} this flow directly: callers who come back go to its rescue."
+        yield Finding("back_to_nothing", words, back.id, weight="asks")
+
+
 def _of_step(document: FlowDocument, step: ContinueIn, around: Surroundings) -> Iterator[Finding]:
     other = around.flows.get(step.flow)
     if other is None:

@@ -5,12 +5,13 @@ The past are the calls that were over before this one began, so that it is the s
 
 import hashlib
 import hmac
+from datetime import UTC, datetime
 from functools import cached_property
 
 from sqlalchemy import RowMapping, text
 from sqlalchemy.orm import Session
 
-from ...core.callers.past import MOST_CALLS, EarlierCall, Past
+from ...core.callers.past import EarlierCall, Past
 from ...core.flows.running.facts import Caller, Touch
 from ...core.people.directory import Person
 from ...core.places.whereabouts import Whereabouts
@@ -19,16 +20,7 @@ from ..house.problems import Row
 from ..people.ringers import people_of
 from ..places.ready import whereabouts
 
-_KNOWN = text(
-    "SELECT postal_code, to_timestamp(('x' || substr(replace(call_id::text, '-', ''), 1, 12))::bit(48)::bigint / 1000.0) AS since"
-    " FROM callers WHERE client_id = :client AND caller = :caller"
-)
-"""When somebody called first stands in the id of that call (UUID version 7), so that no month before it is looked at."""
-_PAST = text(
-    "SELECT started_at, fate, answered_by FROM calls WHERE caller = :caller AND agency_id = :agency AND client_id = :client AND NOT test"
-    " AND started_at >= :since AND started_at < :at AND started_at + seconds * interval '1 second' <= :at"
-    f" ORDER BY started_at DESC LIMIT {MOST_CALLS}"
-)
+_KNOWN = text("SELECT postal_code, past FROM callers WHERE client_id = :client AND caller = :caller")
 _TAGS = text("SELECT key, source, medium, campaign, term, content FROM lead_sources WHERE id = :id")
 
 
@@ -51,25 +43,26 @@ def secret_of(house: House, client_id: int) -> bytes:
 class _Facts:
     def __init__(self, session: Session, house: House, live: Row | RowMapping) -> None:
         self.session, self.house, self.live = session, house, live
-        self.values = {
-            "client": live["client_id"], "agency": live["agency_id"], "caller": live["context"]["caller"], "at": live["started_at"],
-        }  # fmt: skip
+        self.values = {"client": live["client_id"], "caller": live["context"]["caller"]}
 
     @cached_property
     def known(self) -> Row:
         row = self.session.execute(_KNOWN, self.values).mappings().first() if self.values["caller"] else None
-        return dict(row) if row else {"postal_code": "", "since": None}
+        return dict(row) if row else {"postal_code": "", "past": []}
 
     @cached_property
     def past(self) -> Past:
-        at = self.live["started_at"]
+        at: datetime = self.live["started_at"]
         if not self.values["caller"]:
             return Past(at, known=False)
-        if self.known["since"] is None:
-            return Past(at)
-        people = owners(people_of(self.session, self.house, self.live["client_id"]))
-        rows = self.session.execute(_PAST, {**self.values, "since": self.known["since"]})
-        return Past(at, [EarlierCall(one.started_at, one.fate, people.get(one.answered_by, "")) for one in rows])
+        earlier = [one for one in self.known["past"] if one[0] + one[1] <= at.timestamp()]
+        people = (
+            owners(people_of(self.session, self.house, self.live["client_id"]))
+            if any(one[3] for one in earlier)
+            else {}
+        )
+        calls = [EarlierCall(datetime.fromtimestamp(one[0], UTC), one[2], people.get(one[3], "")) for one in earlier]
+        return Past(at, sorted(calls, key=lambda one: one.at, reverse=True))
 
     @cached_property
     def touch(self) -> Touch:

@@ -15,7 +15,7 @@ from ...core.flows.questions.kinds import RecordThis
 from ...core.people.destinations import rung_by
 from ...core.people.line_up import Around
 from ..house.problems import Row
-from ..people.ringers import keep_turn, locked_turn
+from ..people.ringers import keep_turn, locked_turn, place_of
 
 WEEKS = 4
 """From so many weeks it is told how many calls somebody takes in the rest of one."""
@@ -41,7 +41,7 @@ def recorded(
         return False
     local = at.astimezone(zone)
     week = local.date() - timedelta(days=local.weekday())
-    key = f"learn:{context['flow_id'] or 0}:{step.id}"
+    key = f"learn:{place_of(context['flow_id'], step.id)}"
     kept = _kept(locked_turn(session, live["client_id"], key), week)
     if kept.total >= purpose.per_week:
         return False

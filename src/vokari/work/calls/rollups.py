@@ -8,6 +8,7 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
+from ...core.callers.past import MOST_CALLS
 from ...core.calls.fates import UNCONFIRMED
 from ...core.calls.passages import passages
 from ..house.problems import Row
@@ -48,9 +49,13 @@ _ADD_TO_PARTS = text(
     " new_callers = call_parts.new_callers + EXCLUDED.new_callers"
 )
 _FIRST = text(
-    "INSERT INTO callers (client_id, caller, call_id) VALUES (:client_id, :caller, :id)"
-    " ON CONFLICT (client_id, caller) DO NOTHING RETURNING 1"
+    "INSERT INTO callers (client_id, caller, call_id, past) VALUES (:client_id, :caller, :id,"
+    " jsonb_build_array(jsonb_build_array(extract(epoch FROM CAST(:started_at AS timestamptz)), CAST(:seconds AS float),"
+    " CAST(:fate AS text), CAST(:answered_by AS text)))) ON CONFLICT (client_id, caller) DO UPDATE SET past = CASE WHEN"
+    f" jsonb_array_length(callers.past) >= {MOST_CALLS} THEN callers.past - 0 ELSE callers.past END || EXCLUDED.past"
+    " RETURNING call_id = CAST(:id AS uuid)"
 )
+"""Notes a call to those of its caller; whether it is their first."""
 
 _PASSED = text(
     "INSERT INTO flow_passages (version_id, step, exit, calls, gave_up)"
@@ -77,8 +82,10 @@ _LOCAL = "k.started_at AT TIME ZONE c.time_zone"
 _NEW = "count(*) FILTER (WHERE f.call_id = k.id)"
 _CALLS = "FROM calls k JOIN clients c ON c.id = k.client_id LEFT JOIN callers f ON f.client_id = k.client_id AND f.caller = k.caller"
 _FROM_CALLS = (
-    "INSERT INTO callers (client_id, caller, call_id) SELECT DISTINCT ON (k.client_id, k.caller) k.client_id, k.caller, k.id FROM calls k"
-    " WHERE k.{} AND NOT k.test AND k.caller <> '' ORDER BY k.client_id, k.caller, k.started_at, k.id ON CONFLICT DO NOTHING",
+    "INSERT INTO callers (client_id, caller, call_id, past) SELECT client_id, caller, (array_agg(id ORDER BY started_at, id))[1],"
+    " jsonb_agg(jsonb_build_array(extract(epoch FROM started_at), seconds, fate, answered_by) ORDER BY started_at)"
+    f" FILTER (WHERE n <= {MOST_CALLS}) FROM (SELECT k.*, row_number() OVER (PARTITION BY k.client_id, k.caller ORDER BY k.started_at DESC)"
+    " AS n FROM calls k WHERE k.{} AND NOT k.test AND k.caller <> '') mine GROUP BY client_id, caller ON CONFLICT DO NOTHING",
     f"INSERT INTO call_days ({', '.join(COLUMNS)}) SELECT k.client_id, ({_LOCAL})::date, k.number_id, COALESCE(k.source_id, 0),"
     f" COALESCE(k.flow_id, 0), k.fate, k.reason, k.agency_id, count(*), sum(k.seconds), sum(k.talk_seconds), {_NEW} {_CALLS}"
     " WHERE k.{} AND NOT k.test GROUP BY 1, 2, 3, 4, 5, 6, 7, 8",
@@ -122,7 +129,7 @@ def add(session: Session, row: Row, zone: ZoneInfo) -> None:
     began: datetime = row["started_at"]
     local = began.astimezone(zone)
     day: date = local.date()
-    first = bool(row["caller"]) and session.scalar(_FIRST, row) is not None
+    first = bool(row["caller"]) and bool(session.scalar(_FIRST, row))
     values = {
         **{name: row[name] for name in ("client_id", "number_id", "fate", "reason", "agency_id", "seconds", "talk_seconds")},
         "day": day, "month": day.replace(day=1), "source_id": row["source_id"] or 0, "flow_id": row["flow_id"] or 0, "calls": 1,

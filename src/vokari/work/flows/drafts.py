@@ -15,7 +15,7 @@ from ...core.flows.conditions import tests as conditions
 from ...core.flows.conditions.base import Names
 from ...core.flows.drafting import edits
 from ...core.flows.model.document import FlowDocument
-from ...core.flows.model.steps import AnyStep, ContinueIn, Junction
+from ...core.flows.model.steps import AnyStep, ComeBack, ContinueIn, Junction
 from ...core.flows.model.walks import names_in
 from ...core.hours.timetable import Timetable
 from ...core.people import uses
@@ -363,9 +363,20 @@ def surroundings(session: Session, house: House, client: Client, document: FlowD
         )
     )  # fmt: skip
     boxes = {one.key: bool(addresses(one.tell, people)) for one in boxes_of(session, client.id)}
+    pointed = 0
+    if own and any(isinstance(step, ComeBack) for step in document.steps):
+        reached = select(func.count()).select_from(TrackingNumber).join(CallFlow, CallFlow.id == TrackingNumber.flow_id)
+        pointed = (
+            session.scalar(
+                reached.where(
+                    CallFlow.client_id == client.id, CallFlow.key == own, TrackingNumber.state == "in_service"
+                )
+            )
+            or 0
+        )
     return Surroundings(
         boxes, sources, set(numbers), tables, house.now(), people, teams, set(verifying.verified(session, client.id)),
-        client.country, whereabouts(session, house, client.id), inner_flows(session, house, client.id), own,
+        client.country, whereabouts(session, house, client.id), inner_flows(session, house, client.id), own, pointed,
     )  # fmt: skip
 
 

@@ -1,7 +1,7 @@
 """Live versions: putting a draft live, the list of who did when, and going back to an earlier one."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
 from sqlalchemy import func, select
@@ -87,7 +87,7 @@ def put_live(
             sentence = "The draft was edited meanwhile: look at it again, then put it live."
             return Stopped([Finding("edited", sentence)])
         document = FlowDocument.model_validate(flow.draft)
-        found = _stops(session, house, client, flow, document) or _too_late(house, going)
+        found = _stops(session, house, client, flow, document, len(going.numbers)) or _too_late(house, going)
         if found:
             return Stopped(found)
         version = _version(session, house, actor, flow, document, flow.revision)
@@ -97,9 +97,12 @@ def put_live(
         return FlowVersionView.of(version)
 
 
-def _stops(session: Session, house: House, client: Client, flow: CallFlow, document: FlowDocument) -> list[Finding]:
-    """What keeps a document of a flow from going live, there and in the flows that continue in it."""
+def _stops(
+    session: Session, house: House, client: Client, flow: CallFlow, document: FlowDocument, pointed: int = 0
+) -> list[Finding]:
+    """What keeps a document of a flow from going live, there and in the flows that continue in it; `pointed` numbers will reach it."""
     around = surroundings(session, house, client, document, flow.key)
+    around = replace(around, pointed=max(around.pointed, pointed))
     found = [one for one in findings(document, around) if one.weight == "stops"]
     return [*found, *broken_outside(document, flow.key, around.flows)]
 
@@ -154,7 +157,8 @@ def go_live_as_planned(session: Session, house: House, actor: Actor, change: Due
         return "the flow was removed"
     version = own_version(session, flow, change.detail["version_id"])
     client = session.get_one(Client, flow.client_id)
-    found = _stops(session, house, client, flow, FlowDocument.model_validate(version.document))
+    document = FlowDocument.model_validate(version.document)
+    found = _stops(session, house, client, flow, document, len(change.detail["numbers"]))
     if found:
         return found[0].sentence
     _make_live(session, house, actor, flow, version, change.detail["why"])

@@ -17,6 +17,7 @@ from sqlalchemy.orm import Session
 from ...core.flows.running.commands import Connect
 from ...core.flows.running.engine import Next
 from ...core.flows.running.events import Event, Leg
+from ...core.flows.running.flow import WITHIN, flow_of
 from ...core.flows.running.state import RungLeg, State
 from ...core.hours.timetable import Timetable
 from ...core.people.directory import Person, Team
@@ -74,6 +75,11 @@ def of_client(session: Session, house: House, client: Client, at: datetime, *, c
     return Ringers(session, house, client.id, at, ZoneInfo(client.time_zone), hours.table, busy, counts=counts)
 
 
+def place_of(flow_id: int | None, step_id: str) -> str:
+    """What tells a step from those of other flows: one of an inner flow is the same wherever that is continued in."""
+    return step_id.replace(WITHIN, ":") if flow_of(step_id) else f"{flow_id or 0}:{step_id}"
+
+
 class Ringers:
     """The people and teams of one client within one transaction, read when they are first asked for. `counts`: the call
     takes turns; `caller` is its caller's number, empty for nobody's."""
@@ -89,7 +95,7 @@ class Ringers:
 
     def staff(self, flow_id: int | None) -> Staff:
         """Who answers for the steps of a flow."""
-        return Staff(self.around, lambda step: f"step:{flow_id or 0}:{step.id}")
+        return Staff(self.around, lambda step: f"step:{place_of(flow_id, step.id)}")
 
     def around(self) -> Around:
         """All that a line-up depends on."""

@@ -28,6 +28,13 @@ def upgrade() -> None:
     op.alter_column("flows", "key", nullable=False)
     op.create_index("uq_flows_client_id_key", "flows", ["client_id", "key"], unique=True)
     op.add_column("callers", sa.Column("postal_code", sa.String(), nullable=False, server_default=""))
+    op.add_column("callers", sa.Column("past", postgresql.JSONB(), nullable=False, server_default="[]"))
+    op.execute(
+        "UPDATE callers c SET past = p.past FROM (SELECT client_id, caller, jsonb_agg(jsonb_build_array(extract(epoch FROM started_at),"
+        " seconds, fate, answered_by) ORDER BY started_at) AS past FROM (SELECT client_id, caller, started_at, seconds, fate, answered_by,"
+        " row_number() OVER (PARTITION BY client_id, caller ORDER BY started_at DESC) AS n FROM calls WHERE NOT test AND caller <> '') k"
+        " WHERE n <= 100 GROUP BY client_id, caller) p WHERE p.client_id = c.client_id AND p.caller = c.caller"
+    )
     op.add_column("calls", sa.Column("lead_status", sa.String(), nullable=False, server_default=""))
     op.add_column("put_lives", sa.Column("why", sa.String(), nullable=False, server_default=""))
     op.create_table(
@@ -59,6 +66,7 @@ def downgrade() -> None:
     op.drop_table("due_changes")
     op.drop_column("put_lives", "why")
     op.drop_column("calls", "lead_status")
+    op.drop_column("callers", "past")
     op.drop_column("callers", "postal_code")
     op.drop_index("uq_flows_client_id_key", "flows")
     op.drop_column("flows", "key")
