@@ -5,7 +5,7 @@ from collections.abc import Mapping
 
 from ..model.condition import Condition
 from ..model.condition import Test as TestName
-from ..questions.facts import ContactFact, HasCalled, LastCallCameTo, LastSpokeWith, OfContact, Withheld
+from ..questions.facts import ContactFact, Fact, HasCalled, LastCallCameTo, LastSpokeWith, OfContact, Withheld
 from .base import Holds, Looks, Names, Reading, Told, free_text, free_written, named_in
 from .within import read_within, written_within
 
@@ -20,7 +20,7 @@ _CALLED = re.compile(rf"(called|{_FATES})\b(?:\s+(?:(\d{{1,4}})\s+times?(?:\s+or
 _LAST_CALL = re.compile(rf"last\s+call\s+({_FATES})\b", re.I)
 
 
-class _OfFacts:
+class OfFacts:
     """What tests of facts have in common: what they look at is the condition itself."""
 
     merges = False
@@ -39,7 +39,7 @@ def _fate_words(any_of: tuple[str, ...]) -> str:
     return "/".join(FATE_WORDS.get(one, one) for one in any_of)
 
 
-class FirstCall(_OfFacts):
+class FirstCall(OfFacts):
     """Whether the caller never called this client before."""
 
     def holds(self, condition: Condition, told: Told) -> Holds:
@@ -60,7 +60,7 @@ class FirstCall(_OfFacts):
         return ["first call"]
 
 
-class Called(_OfFacts):
+class Called(OfFacts):
     """How often the caller called, within some time, counting what came of the calls."""
 
     def holds(self, condition: Condition, told: Told) -> Holds:
@@ -102,7 +102,7 @@ class Called(_OfFacts):
         return [f"{who}{often}{within}"]
 
 
-class LastCall(_OfFacts):
+class LastCall(OfFacts):
     """What came of the caller's latest call."""
 
     def holds(self, condition: Condition, told: Told) -> Holds:
@@ -132,7 +132,7 @@ class LastCall(_OfFacts):
         return [f"last call {_fate_words(condition.any_of) or 'gone'}{written_within(condition)}"]
 
 
-class LastSpoke(_OfFacts):
+class LastSpoke(OfFacts):
     """Who of the client's people talked with the caller last."""
 
     merges = True
@@ -169,7 +169,7 @@ class LastSpoke(_OfFacts):
         ]
 
 
-class IsWithheld(_OfFacts):
+class IsWithheld(OfFacts):
     """Whether the caller withholds their number."""
 
     def holds(self, condition: Condition, told: Told) -> Holds:
@@ -189,19 +189,20 @@ class IsWithheld(_OfFacts):
         return ["withheld"]
 
 
-class Contact(_OfFacts):
-    """What is kept of the caller as a contact: a label, the lead status, a list that they are on."""
+class Named(OfFacts):
+    """What is one of some texts, typed behind a few words that say what it is: “label regular”, “campaign spring-launch”."""
 
     merges = True
-    unknown = "what is kept of contacts is not known of live calls yet"
 
-    def __init__(self, test: ContactFact, begins: str, example: str) -> None:
-        self.test: TestName = test
-        self.what = test
-        self.begins, self.example = begins, example
+    def __init__(self, test: TestName, begins: str, example: str) -> None:
+        self.test, self.begins, self.example = test, begins, example
+
+    def asked(self, condition: Condition) -> Fact:
+        """What is asked of the engine."""
+        raise NotImplementedError
 
     def holds(self, condition: Condition, told: Told) -> Holds:
-        answer = told.ask(OfContact(self.what, condition.of or "", condition.any_of))
+        answer = told.ask(self.asked(condition))
         return None if answer is None else answer is True
 
     def words(self, condition: Condition, names: Names) -> str:
@@ -217,10 +218,23 @@ class Contact(_OfFacts):
         found = free_text(text[match.end() :])
         if found is None:
             return f"Say which: {self.begins} {self.example}."
-        return Condition(test=self.test, any_of=(found[0][:60],)), match.end() + found[1]
+        return Condition(test=self.test, any_of=(found[0][:200],)), match.end() + found[1]
 
     def written(self, condition: Condition, names: Names) -> list[str]:
         return [f"{self.begins} {free_written(one)}" for one in condition.any_of]
+
+
+class Contact(Named):
+    """What is kept of the caller as a contact: a label, the lead status, a list that they are on."""
+
+    unknown = "what is kept of contacts is not known of live calls yet"
+
+    def __init__(self, what: ContactFact, begins: str, example: str) -> None:
+        super().__init__(what, begins, example)
+        self.what = what
+
+    def asked(self, condition: Condition) -> Fact:
+        return OfContact(self.what, condition.of or "", condition.any_of)
 
 
 class ContactField(Contact):

@@ -10,10 +10,10 @@ from ..model.condition import Condition
 from ..model.values import POSTAL_CODE
 from ..questions.facts import Where
 from .base import Holds, Looks, Names, Reading, Told, free_text, free_written, named_in
-from .of_caller import _OfFacts
+from .of_caller import OfFacts
 
 
-class _OfPlace(_OfFacts):
+class _OfPlace(OfFacts):
     def asked(self, condition: Condition, told: Told) -> Where:
         raise NotImplementedError
 

@@ -1,19 +1,20 @@
 """Conditions on the touch behind a call: the number dialed, its lead source and campaign, and what a visit to the website tells."""
 
 import re
+from typing import cast
 
 from ...numbers import numbering
 from ..model.condition import Condition
 from ..model.condition import Test as TestName
-from ..questions.facts import OF_VISITS, OfTouch, TouchFact
-from .base import Holds, Names, Reading, Told, free_text, free_written, named_in
-from .of_caller import _OfFacts
+from ..questions.facts import OF_VISITS, Fact, OfTouch, TouchFact
+from .base import Holds, Names, Reading, Told, free_written, named_in
+from .of_caller import Named, OfFacts
 from .within import read_within, written_within
 
 NO_VISITS = "what a visit to the website tells is not known of live calls yet"
 
 
-class NumberDialed(_OfFacts):
+class NumberDialed(OfFacts):
     """Which tracking number was dialed."""
 
     merges = True
@@ -43,7 +44,7 @@ class NumberDialed(_OfFacts):
         return [f"dialed {numbering.shown(one, names.country)}" for one in condition.any_of]
 
 
-class LeadSource(_OfFacts):
+class LeadSource(OfFacts):
     """Which lead source the number dialed was given to when the call came."""
 
     merges = True
@@ -71,39 +72,19 @@ class LeadSource(_OfFacts):
         return [f"lead source {free_written(names.sources.get(one, 'one that is gone'))}" for one in condition.any_of]
 
 
-class Tagged(_OfFacts):
+class Tagged(Named):
     """What a campaign tag of the touch says (source, medium, campaign, term as keyword, content), or what a visit tells."""
 
-    merges = True
-
-    def __init__(self, test: TestName, what: TouchFact, begins: str, example: str) -> None:
-        self.test, self.what, self.begins, self.example = test, what, begins, example
+    def __init__(self, what: TouchFact, begins: str, example: str) -> None:
+        super().__init__(cast(TestName, what), begins, example)
+        self.what = what
         self.unknown = NO_VISITS if what in OF_VISITS else ""
 
-    def holds(self, condition: Condition, told: Told) -> Holds:
-        answer = told.ask(OfTouch(self.what, condition.any_of))
-        return None if answer is None else answer is True
-
-    def words(self, condition: Condition, names: Names) -> str:
-        return f"{self.begins} {' or '.join(condition.any_of)}"
-
-    def offered(self, names: Names) -> list[str]:
-        return [f"{self.begins} {self.example}"]
-
-    def read(self, text: str, names: Names) -> Reading:
-        match = re.match(rf"{self.begins}\b\s*(?:is\s+)?", text, re.I)
-        if match is None:
-            return None
-        found = free_text(text[match.end() :])
-        if found is None:
-            return f"Say which: {self.begins} {self.example}."
-        return Condition(test=self.test, any_of=(found[0][:200],)), match.end() + found[1]
-
-    def written(self, condition: Condition, names: Names) -> list[str]:
-        return [f"{self.begins} {free_written(one)}" for one in condition.any_of]
+    def asked(self, condition: Condition) -> Fact:
+        return OfTouch(self.what, condition.any_of)
 
 
-class Visits(_OfFacts):
+class Visits(OfFacts):
     """How many visits the caller made to the website."""
 
     unknown = NO_VISITS
@@ -130,7 +111,7 @@ class Visits(_OfFacts):
         return [self.words(condition, names)]
 
 
-class VisitAge(_OfFacts):
+class VisitAge(OfFacts):
     """Whether the latest visit to the website is no older than some time."""
 
     unknown = NO_VISITS

@@ -6,7 +6,7 @@ from ..model.condition import Condition
 from ..model.steps.keypad_entry import spoken_name, stored_name
 from ..questions.facts import WhichShare
 from .base import Holds, Looks, Names, Reading, Told, free_text, free_written
-from .of_caller import _OfFacts
+from .of_caller import OfFacts
 
 LANGUAGES = {
     "en": "English", "es": "Spanish", "fr": "French", "de": "German", "it": "Italian", "pt": "Portuguese", "nl": "Dutch", "pl": "Polish",
@@ -17,7 +17,7 @@ LANGUAGES = {
 _BY_NAME = {name.casefold(): code for code, name in LANGUAGES.items()}
 
 
-class KeptValue(_OfFacts):
+class KeptValue(OfFacts):
     """Whether what is kept under a name is one of some texts; not known where nothing is kept."""
 
     merges = True
@@ -50,7 +50,7 @@ class KeptValue(_OfFacts):
         return [f"{spoken_name(condition.of or 'nothing')} is {free_written(one)}" for one in condition.any_of]
 
 
-class InLanguage(_OfFacts):
+class InLanguage(OfFacts):
     """Whether the call is in some language: the one that the caller chose, else the flow's."""
 
     merges = True
@@ -78,7 +78,7 @@ class InLanguage(_OfFacts):
         return [f"language {LANGUAGES.get(one, one)}" for one in condition.any_of]
 
 
-class Share(_OfFacts):
+class Share(OfFacts):
     """Whether the caller is one of a share of callers: the same caller always the same way. The shares of one junction follow each other,
     so that two of 30 % are 60 % together."""
 

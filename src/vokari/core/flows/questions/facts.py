@@ -38,59 +38,54 @@ class Withheld:
         return isinstance(answer, bool)
 
 
-def _of_number(question: Hashable, known: Knowledge) -> FactClasses:
-    """Something that is known of every caller but those who withhold their number, and of none of those."""
-    found: FactClasses = []
-    for withheld, after in Withheld().classes(known):
-        found += [(None, after)] if withheld else _yes_no(question, after, True, False)
-    return found
+class _Perhaps:
+    """What is answered by yes, no, or not known."""
+
+    __slots__ = ()
+
+    def fits(self, answer: object) -> bool:
+        return answer is None or isinstance(answer, bool)
+
+
+class _OfNumber(_Perhaps):
+    """What is known of every caller but those who withhold their number, and of none of those."""
+
+    __slots__ = ()
+
+    def classes(self, known: Knowledge) -> FactClasses:
+        found: FactClasses = []
+        for withheld, after in Withheld().classes(known):
+            found += [(None, after)] if withheld else _yes_no(self, after, True, False)
+        return found
 
 
 @dataclass(frozen=True, slots=True)
-class HasCalled:
+class HasCalled(_OfNumber):
     """Whether the caller called this client so often within so many hours (None: ever), counting calls of some fates (none: of all)."""
 
     at_least: int
     hours: int | None
     came_to: tuple[str, ...] = ()
 
-    def classes(self, known: Knowledge) -> FactClasses:
-        return _of_number(self, known)
-
-    def fits(self, answer: object) -> bool:
-        return answer is None or isinstance(answer, bool)
-
 
 @dataclass(frozen=True, slots=True)
-class LastCallCameTo:
+class LastCallCameTo(_OfNumber):
     """Whether the caller's latest call came to one of some fates, and was within so many hours (None: whenever)."""
 
     came_to: tuple[str, ...]
     hours: int | None
 
-    def classes(self, known: Knowledge) -> FactClasses:
-        return _of_number(self, known)
-
-    def fits(self, answer: object) -> bool:
-        return answer is None or isinstance(answer, bool)
-
 
 @dataclass(frozen=True, slots=True)
-class LastSpokeWith:
+class LastSpokeWith(_OfNumber):
     """Whether whoever talked with the caller last, within so many hours (None: ever), is one of some people, by key."""
 
     people: tuple[str, ...]
     hours: int | None
 
-    def classes(self, known: Knowledge) -> FactClasses:
-        return _of_number(self, known)
-
-    def fits(self, answer: object) -> bool:
-        return answer is None or isinstance(answer, bool)
-
 
 @dataclass(frozen=True, slots=True)
-class OfTouch:
+class OfTouch(_Perhaps):
     """Whether the touch behind this call is one of some: the number dialed (E.164), its lead source (by key), campaign tags, what a visit
     to the website tells. `at_least` counts visits, `hours` is how old the latest is at most."""
 
@@ -102,12 +97,9 @@ class OfTouch:
     def classes(self, known: Knowledge) -> FactClasses:
         return _yes_no(self, known, True, False, *([] if self.what == "number" else [None]))
 
-    def fits(self, answer: object) -> bool:
-        return answer is None or isinstance(answer, bool)
-
 
 @dataclass(frozen=True, slots=True)
-class OfContact:
+class OfContact(_Perhaps):
     """Whether what is kept of the caller as a contact is one of some texts: a field of a name, labels, the lead status, lists."""
 
     what: ContactFact
@@ -116,9 +108,6 @@ class OfContact:
 
     def classes(self, known: Knowledge) -> FactClasses:
         return _yes_no(self, known, True, False, None)
-
-    def fits(self, answer: object) -> bool:
-        return answer is None or isinstance(answer, bool)
 
 
 @dataclass(frozen=True, slots=True)
