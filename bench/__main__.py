@@ -109,7 +109,6 @@ def _sheet(found: sheet.Measured) -> list[str]:
         f"| the drawing | {found.drawing:.0f} |",
         f"| an edit | {found.edit:.0f} |",
         f"| {sheet.TOGETHER} edits at once | {found.edits:.0f} |",
-        f"| two versions compared, all words others (at most 50 ms at 200 steps) | {found.compared:.0f} |",
     ]
 
 

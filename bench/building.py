@@ -19,6 +19,9 @@ from vokari.core.checks.finding import Surroundings
 from vokari.core.checks.flows import findings
 from vokari.core.flows.drafting import edits
 from vokari.core.flows.model.document import FlowDocument
+from vokari.core.flows.model.steps import AnyStep
+from vokari.core.flows.model.values import Prompt
+from vokari.core.flows.shown.differences import differences
 from vokari.core.flows.shown.drawing import draw
 from vokari.core.flows.shown.outline import outline
 from vokari.demo.people import PASSWORD, USERS
@@ -62,12 +65,14 @@ class Answer:
 @dataclass(frozen=True, slots=True)
 class Measured:
     """`by_size` is the milliseconds of an edit with outline, findings and drawing by the count of steps; `pasted` the seconds of the
-    long plan, and `steps` how many steps it became."""
+    long plan, and `steps` how many steps it became; `compared` is the milliseconds in which two versions of the middle size are
+    compared, between which the words of every prompt are others."""
 
     by_size: dict[int, float]
     answers: list[Answer]
     pasted: float
     steps: int
+    compared: float
 
     @property
     def uneven(self) -> float:
@@ -154,7 +159,27 @@ def measure(town: Town) -> Measured:
     by_size = {size: statistics.median(times[1:]) for size, times in found.items()}
     actor, client = _who(town)
     pasted, steps = _pasted(town.house, actor, client)
-    return Measured(by_size, _answers(town, actor, client), pasted, steps)
+    return Measured(by_size, _answers(town, actor, client), pasted, steps, _compared(documents[MIDDLE]))
+
+
+def _compared(document: FlowDocument) -> float:
+    """Milliseconds from two documents to the sentences about them, the median of five."""
+
+    def other(step: AnyStep) -> AnyStep:
+        prompt = getattr(step, "prompt", None)
+        return step.model_copy(update={"prompt": Prompt(say=f"{prompt.say} now")}) if prompt else step
+
+    times = []
+    for _ in range(5):
+        newer = FlowDocument.model_validate(
+            document.with_steps(tuple(map(other, document.steps))).model_dump(mode="json")
+        )
+        older = FlowDocument.model_validate(document.model_dump(mode="json"))
+        began = time.perf_counter()
+        found = differences(older, newer)
+        times.append((time.perf_counter() - began) * 1000)
+        assert found
+    return statistics.median(times)
 
 
 def _edited(document: FlowDocument) -> float:
@@ -307,6 +332,8 @@ def report(found: Measured) -> list[str]:
         *(f"| {one.name} | {one.milliseconds:.0f} | {one.kilobytes:.0f} | {one.ratio:.1f} |" for one in found.answers),
         "",
         f"A plan of {LINES:,} lines is pasted, read and kept as {found.steps:,} steps in {found.pasted:.2f} s (goal: under 2 s).",
+        "",
+        f"Two versions of {middle} steps, between which all prompts have other words, are compared in {found.compared:.0f} ms (at most 50 ms).",
     ]
 
 

@@ -9,8 +9,6 @@ from vokari.core.checks.finding import Surroundings
 from vokari.core.checks.flows import findings
 from vokari.core.flows.drafting import edits
 from vokari.core.flows.model.document import FlowDocument
-from vokari.core.flows.model.steps import AnyStep
-from vokari.core.flows.shown.differences import differences
 from vokari.core.flows.shown.drawing import draw
 from vokari.core.flows.shown.outline import outline
 
@@ -21,8 +19,7 @@ TOGETHER = 20
 
 @dataclass(frozen=True, slots=True)
 class Measured:
-    """Milliseconds of the outline, and of each of the others beyond it; `edits` are `TOGETHER` edits at once, `compared` is what it
-    takes to compare two versions of it, between which all words are others."""
+    """Milliseconds of the outline, and of each of the others beyond it; `edits` are `TOGETHER` edits at once."""
 
     steps: int
     outline: float
@@ -30,7 +27,6 @@ class Measured:
     drawing: float
     edit: float
     edits: float
-    compared: float
 
 
 def large_flow(steps: int = STEPS) -> FlowDocument:
@@ -82,20 +78,6 @@ def large_flow(steps: int = STEPS) -> FlowDocument:
     return document
 
 
-def _reworded(document: FlowDocument) -> FlowDocument:
-    """The same flow with other words in every prompt."""
-
-    def other(step: AnyStep) -> AnyStep:
-        prompt = getattr(step, "prompt", None)
-        return (
-            step.model_copy(update={"prompt": prompt.model_copy(update={"say": f"{prompt.say} now"})})
-            if prompt
-            else step
-        )
-
-    return document.with_steps(tuple(map(other, document.steps)))
-
-
 def measure() -> Measured:
     """Of a document as it comes out of the database, read anew for each round; but for the first, its outline is made before."""
     raw = large_flow().model_dump(mode="json")
@@ -115,7 +97,6 @@ def measure() -> Measured:
     return Measured(
         len(raw["steps"]), taken(outline, lambda _: None), taken(lambda one: findings(one, around)), taken(draw),
         taken(lambda one: edits.apply(one, changes[0])), taken(lambda one: edits.apply(one, *changes)),
-        taken(lambda one: differences(one, _reworded(one))),
     )  # fmt: skip
 
 

@@ -40,10 +40,9 @@ def _review(
     compared = comparing.compare(house, signed.actor, client_id, flow_id, live, DRAFT) if live else None
     lines = [one for one in numbers.of_client(house, signed.actor, client_id) if one.number.state == "in_service"]
     _, _, planned = versions.listed(house, signed.actor, client_id, flow_id)
-    chosen = {one.number.id for one in lines if one.number.flow_id == flow_id}
     response: Response = pages.show(
         request, "flows/live.html", signed, client=draft.client, section="flows", draft=draft, compared=compared, lines=lines,
-        planned=planned, said=said, typed=typed or {"why": "", "at": "", "numbers": chosen}, status=422 if said else 200,
+        planned=planned, said=said, typed=typed or {"why": "", "at": "", "numbers": set()}, status=422 if said else 200,
         places=outline.numbers(draft.shown),
     )  # fmt: skip
     return response
