@@ -46,6 +46,11 @@ def _of_leaf(
     if leaf.test == "postal_code" and POSTAL_CODE not in kept:
         words = f"{step.begins} looks at postal codes, and nothing in this flow asks for one: only codes of earlier calls are known."
         yield Finding("no_code_typed", words, step.id, branch.id, "asks")
+    if leaf.test == "nearest_location" and leaf.of == "people":
+        known = around.where.territories()
+        for name in (around.people[key].name for key in leaf.any_of if key in around.people and key not in known):
+            words = f"{step.begins} asks how near {name} is, who looks after no area whose place is known: say so under Places."
+            yield Finding("no_territory", words, step.id, branch.id, "asks")
     for kind, key in leaf.names():
         yield from _gone(step, branch, kind, key, around)
 
