@@ -21,6 +21,7 @@ from .wiring import build
 from .work.calls import reconciling
 from .work.house import maintenance
 from .work.house.house import House
+from .work.places import ready as places
 
 log = structlog.get_logger()
 
@@ -94,7 +95,7 @@ def beating(app: FastAPI, pulse: Pulse, house: House | None, first: Callable[[],
 
 
 def _catch_up(house: House) -> None:
-    for do in (maintenance.make_months, reconciling.follow):
+    for do in (maintenance.make_months, reconciling.follow, places.warm):
         try:
             do(house)
         except SQLAlchemyError as error:

@@ -36,7 +36,7 @@ def test_no_main_page_has_a_serious_finding_or_another_host(page: Page, town: Wo
         "/", "/clients/new", client, f"{client}/numbers", f"{client}/numbers/1", f"{client}/numbers/find", f"{client}/numbers/many",
         f"{client}/numbers/health", f"{client}/sources/new", "/find?q=pages",
         f"{client}/flows", sheet, f"{sheet}?row=m", f"{sheet}?row=r", f"{sheet}?row=vm", f"{sheet}?row=m&exit=nothing", f"{sheet}?row=flow",
-        f"{sheet}/versions", f"{sheet}/rehearse", f"{client}/calls", f"{client}/report",
+        f"{sheet}/versions", f"{sheet}/rehearse", f"{sheet}/live", f"{sheet}/compare?older=1", f"{sheet}/traffic", f"{client}/places", f"{client}/calls", f"{client}/report",
         f"{client}/settings", "/exceptions", "/tokens", f"{client}/people", f"{client}/people/0", f"{client}/people/teams/0",
         f"{client}/hours", opening, f"{opening}/exceptions", f"{opening}/month?day=2026-12-24",
         f"{opening}/ahead", f"{opening}/calendar", f"{opening}/details", f"{opening}/exceptions/new?kind=holidays",

@@ -3,10 +3,10 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache, lru_cache
+from importlib import import_module
+from typing import Any
 
 import phonenumbers
-import zipcodes
-from phonenumbers import geocoder
 
 from .distance import Point
 
@@ -44,12 +44,28 @@ class NumberPlace:
     city: str = ""
 
 
+def warm() -> None:
+    """Reads all data, so that no caller waits for it: about a second and 150 MB, which a process that asks for no place is spared."""
+    by_area_code()
+    _geocoder()
+
+
+@cache
+def _zipcodes() -> Any:
+    return import_module("zipcodes")
+
+
+@cache
+def _geocoder() -> Any:
+    return import_module("phonenumbers.geocoder")
+
+
 @lru_cache(maxsize=4096)
 def postal(code: str, country: str) -> Coded | None:
     """A postal code of a country; None for one that does not exist, and where there is no data."""
     if country != "US" or len(code) != 5 or not code.isdigit():
         return None
-    found = zipcodes.matching(code)  # type: ignore[no-untyped-call]
+    found = _zipcodes().matching(code)
     return _coded(found[0]) if found else None
 
 
@@ -57,7 +73,7 @@ def postal(code: str, country: str) -> Coded | None:
 def by_area_code() -> Mapping[str, Sequence[Coded]]:
     """The postal codes of the US where people live, by the area codes of numbers there."""
     found: dict[str, list[Coded]] = {}
-    for raw in zipcodes.filter_by(zip_code_type="STANDARD", active=True):  # type: ignore[no-untyped-call]
+    for raw in _zipcodes().filter_by(zip_code_type="STANDARD", active=True):
         one = _coded(raw)
         for area_code in one.area_codes:
             found.setdefault(area_code, []).append(one)
@@ -73,7 +89,7 @@ def number_place(number: str) -> NumberPlace | None:
         return None
     national = phonenumbers.national_significant_number(parsed)
     length = phonenumbers.length_of_geographical_area_code(parsed)
-    said = geocoder.description_for_number(parsed, "en")
+    said = _geocoder().description_for_number(parsed, "en")
     if parsed.country_code == 1:
         city, _, state = said.rpartition(", ")
         state = state if state in STATES else _BY_NAME.get(said.casefold(), "")
