@@ -50,8 +50,9 @@ def test_a_postal_code_typed_by_a_caller_reaches_the_nearest_place(page: Page, s
     page.see("sorts by nearest to Ramp")
     page.press("Rehearse")
     page.press("Call")
-    for digit in "21622":
+    for count, digit in enumerate("21622", 1):
         page.click(f".keypad button[value='{digit}']")
+        page.wait(lambda count=count: page.text.count("Caller presses") == count, f"key {count}")  # type: ignore[misc]
     page.see("Nearest to Ramp: yes, by the postal code that was typed")
     page.see("Rings Joel")
     page.open(f"{base}/flows/{number.flow_id}/live")
