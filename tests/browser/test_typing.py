@@ -106,6 +106,7 @@ def test_a_plan_of_three_levels(page: Page, stack: Stack, town: World, flow: tup
     assert typist.presses <= MOST_PRESSES
     assert typist.clicks <= MOST_CLICKS
     a_month_later(page, typist, town, flow)
+    enter_takes_only_what_was_chosen(page, typist)
     assert page.complaints() == []
 
 
@@ -127,3 +128,17 @@ def a_month_later(page: Page, typist: Typist, town: World, flow: tuple[ClientVie
     assert {step.id for step in before.steps} <= {step.id for step in after.document.steps}
     assert [one.sentence for one in after.stops] == []
     assert typist.presses <= MOST_PRESSES_LATER
+
+
+def enter_takes_only_what_was_chosen(page: Page, typist: Typist) -> None:
+    """Who types a word that begins a longer one and waits until it is offered still gets the word alone with Enter."""
+    typist.click("As text")
+    page.hit("xpath", "(//*[contains(@class, 'cm-line')])[last()]", "body")
+    typist._press(ends := ActionChains(page.driver, duration=0), Keys.END)
+    ends.perform()
+    for typed, keys, lines in (("ba", Keys.ENTER, ["ba", ""]), ("every", Keys.TAB, ["everyone else"])):
+        typist.type(f"\n{typed}")
+        page.find(".cm-tooltip-autocomplete")
+        ActionChains(page.driver, duration=0).send_keys(keys).perform()
+        shown = [one.text for one in page.driver.find_elements("css selector", ".cm-line")]
+        assert shown[-len(lines) :] == lines

@@ -2,7 +2,7 @@
 import { EditorState, EditorView, defaultKeymap, drawSelection, highlightActiveLine, highlightActiveLineGutter, history, historyKeymap,
   indentLess, indentMore, indentUnit, insertNewlineKeepIndent, keymap, lineNumbers, placeholder } from "/static/vendor/codemirror/codemirror.js";
 import { blockKeys, blocks } from "./outline/blocks.js";
-import { completing, completionKeys, names } from "./outline/completing.js";
+import { completing, completionKeys, entersLines, names } from "./outline/completing.js";
 import { drawn, marked, setMarks } from "./outline/drawn.js";
 import { Keeper } from "./outline/keeping.js";
 
@@ -41,7 +41,7 @@ const view = new EditorView({
     doc: field.value,
     extensions: [
       EditorView.cspNonce.of(page.nonce),
-      keymap.of(keys), history(), keymap.of([...historyKeymap, ...defaultKeymap]),
+      entersLines, keymap.of(keys), history(), keymap.of([...historyKeymap, ...defaultKeymap]),
       lineNumbers(), drawSelection(), highlightActiveLine(), highlightActiveLineGutter(), indentUnit.of(INDENT), EditorState.tabSize.of(4),
       EditorView.lineWrapping, placeholder(field.placeholder), completing, drawn, blocks,
       EditorState.readOnly.of(field.readOnly),

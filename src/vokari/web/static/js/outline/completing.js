@@ -1,5 +1,5 @@
 // Names are completed from the first letter, from one list; Tab takes the first, Enter only what the arrows chose.
-import { acceptCompletion, autocompletion, completionStatus, selectedCompletionIndex } from "/static/vendor/codemirror/codemirror.js";
+import { EditorView, acceptCompletion, autocompletion, completionStatus, insertNewlineKeepIndent, selectedCompletionIndex } from "/static/vendor/codemirror/codemirror.js";
 
 const BEGINS = /(?:^\s*(?:(?:\d{1,6}|[*#])[.):]?\s+)?|[:,]\s*|\b(?:then|else|ring|hold for|voicemail|to|and|say|ask|back to)\s+)([^\s":,][^":,]*)$/i;
 const END = "(?=$|[,:\"]|\\s+\\d|\\s+(?:then|else|and|as)\\b|\\s*$)";
@@ -38,10 +38,11 @@ function complete(context) {
 function takeFirst(view) {
   return completionStatus(view.state) === "active" && acceptCompletion(view);
 }
-function takeChosen(view) {
-  const chosen = completionStatus(view.state) === "active" && selectedCompletionIndex(view.state) > 0;
-  return chosen && acceptCompletion(view);
-}
+// The popup's own keys take the first at Enter, ahead of any keymap: as long as nothing was chosen with the arrows, Enter is a new line.
+export const entersLines = EditorView.domEventHandlers({
+  keydown: (event, view) => event.key === "Enter" && !event.isComposing && !(event.ctrlKey || event.metaKey || event.altKey || event.shiftKey)
+    && completionStatus(view.state) === "active" && !(selectedCompletionIndex(view.state) > 0) && insertNewlineKeepIndent(view),
+});
 
 export const completing = autocompletion({ override: [complete], icons: false, activateOnTypingDelay: 50, interactionDelay: 0 });
-export const completionKeys = [{ key: "Tab", run: takeFirst }, { key: "Enter", run: takeChosen }];
+export const completionKeys = [{ key: "Tab", run: takeFirst }];
