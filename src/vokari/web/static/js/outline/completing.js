@@ -1,5 +1,6 @@
 // Names are completed from the first letter, from one list; Tab takes the first, Enter only what the arrows chose.
-import { EditorView, acceptCompletion, autocompletion, completionStatus, insertNewlineKeepIndent, selectedCompletionIndex } from "/static/vendor/codemirror/codemirror.js";
+import { EditorView, acceptCompletion, autocompletion, completionStatus, insertNewlineKeepIndent,
+  selectedCompletionIndex } from "/static/vendor/codemirror/codemirror.js";
 
 const BEGINS = /(?:^\s*(?:(?:\d{1,6}|[*#])[.):]?\s+)?|[:,]\s*|\b(?:then|else|ring|hold for|voicemail|to|and|say|ask|back to)\s+)([^\s":,][^":,]*)$/i;
 const END = "(?=$|[,:\"]|\\s+\\d|\\s+(?:then|else|and|as)\\b|\\s*$)";
