@@ -36,12 +36,12 @@ def test_a_hold_line_fills_and_drains_live(page: Page, stack: Stack, town: World
     town.number(CALLED, town.source("Counter sign"), flow)
     page.open(f"/clients/{town.client.id}/lines")
     page.see("Nobody waits.")
-    phones = {ADA: {"behavior": "answers", "after": 1, "talk": 7}}
-    refs = [
-        place(stack, **{"from": f"+1410555018{n}", "to": CALLED, "phones": phones, "speed": "real"}) for n in range(3)
-    ]
-    page.wait(lambda: page.find(".waits-now").text == "2")
-    page.see("on a call")
+    phones = {ADA: {"behavior": "answers", "after": 1, "talk": 9}}
+    refs = []
+    for n in range(3):
+        refs.append(place(stack, **{"from": f"+1410555018{n}", "to": CALLED, "phones": phones, "speed": "real"}))
+        page.see("on a call")
+        page.wait(lambda waits=str(n): page.find(".waits-now").text == waits)
     assert [one.text for one in page.driver.find_elements(By.CSS_SELECTOR, ".waiting .place")] == ["1", "2"]
     page.wait(lambda: page.find(".waits-now").text == "1", seconds=20)
     page.wait(lambda: page.find(".waits-now").text == "0", seconds=20)
