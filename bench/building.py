@@ -30,8 +30,8 @@ from vokari.web.app import create
 from vokari.web.doors import Signed, house_of
 from vokari.work.agency import clients
 from vokari.work.agency.access import Actor
-from vokari.work.flows import drafts, texts
-from vokari.work.flows.drafts import OpenDraft
+from vokari.work.flows import client_flows, drafts, texts
+from vokari.work.flows.open_drafts import OpenDraft
 from vokari.work.flows.texts import Text
 from vokari.work.house.house import House
 
@@ -208,7 +208,7 @@ def _who(town: Town) -> tuple[Actor, int]:
 
 
 def _made(house: House, actor: Actor, client: int, name: str, mark: str, document: FlowDocument | None) -> int:
-    flow = drafts.create(house, actor, client, name, mark)
+    flow = client_flows.create(house, actor, client, name, mark)
     assert not isinstance(flow, list), flow
     if document is not None:
         rewrite = edits.Rewrite(steps=document.steps, start=document.start, rescue=document.rescue)

@@ -11,7 +11,7 @@ from tests.browser.conftest import Page
 from tests.world import PASSWORD, World
 from vokari.core.flows.drafting import edits
 from vokari.work.agency import clients
-from vokari.work.flows import drafts, texts
+from vokari.work.flows import client_flows, drafts, open_drafts, texts
 from vokari.work.house.views import CallFlowView, ClientView
 
 pytestmark = pytest.mark.xdist_group("browser")
@@ -29,7 +29,7 @@ Everyone else: Ada, else voicemail Counter, tell counter@example.com"""
 
 @pytest.fixture
 def flow(town: World, page: Page) -> CallFlowView:
-    made = drafts.create(town.house, town.actor, town.client.id, f"Bakery {id(page) % 10**6}", "MB")
+    made = client_flows.create(town.house, town.actor, town.client.id, f"Bakery {id(page) % 10**6}", "MB")
     assert isinstance(made, CallFlowView)
     texts.type_in(town.house, town.actor, town.client.id, made.id, PLAN, None)
     page.sign_in("specialist@example.com", PASSWORD)
@@ -99,7 +99,7 @@ def test_where_two_change_a_row_theirs_stands_and_mine_is_taken_at_one_press(
 ) -> None:
     open_row(page, "Welcome to")
     page.retype("[name=prompt]", "Mine")
-    step = drafts.opened(town.house, town.actor, town.client.id, flow.id).document.steps[0]
+    step = open_drafts.opened(town.house, town.actor, town.client.id, flow.id).document.steps[0]
     theirs = step.model_copy(update={"prompt": step.prompt.model_copy(update={"say": "Theirs"})})  # type: ignore[union-attr]
     owner = town.actors["owner"]
     drafts.edit(town.house, owner, town.client.id, flow.id, [edits.SetStep(step=theirs)])
@@ -129,12 +129,12 @@ def test_rows_are_moved_doubled_and_removed_by_keys_and_taken_back(page: Page, t
     press(page, Keys.CONTROL, Keys.DELETE)
     page.wait(lambda: not [one for one in lines(town, flow) if "bread" in one], "removed")
     for _ in range(4):
-        revision = drafts.opened(town.house, town.actor, town.client.id, flow.id).flow.revision
+        revision = open_drafts.opened(town.house, town.actor, town.client.id, flow.id).flow.revision
         row(page, "asks")
         press(page, Keys.CONTROL, "z")
         page.wait(
             lambda revision=revision: (
-                drafts.opened(town.house, town.actor, town.client.id, flow.id).flow.revision > revision
+                open_drafts.opened(town.house, town.actor, town.client.id, flow.id).flow.revision > revision
             )
         )
     assert lines(town, flow) == before
@@ -155,7 +155,7 @@ def test_a_branch_is_pasted_into_another_clients_flow(page: Page, town: World, f
         clients.ClientForm(f"Sorrel Tearoom {id(flow) % 10**6}", "US", "America/New_York", "", ""),
     )
     assert isinstance(other, ClientView)
-    theirs = drafts.create(town.house, town.actor, other.id, "Tearoom", "ST")
+    theirs = client_flows.create(town.house, town.actor, other.id, "Tearoom", "ST")
     assert isinstance(theirs, CallFlowView)
     texts.type_in(
         town.house, town.actor, other.id, theirs.id, 'ask\n    1 tables: Olu 410-555-0183\n    2 menu: "Scones"', None

@@ -10,7 +10,7 @@ from tests.browser.conftest import Page
 from tests.world import PASSWORD, World
 from vokari.local.stack import Stack
 from vokari.work.agency import clients
-from vokari.work.flows import drafts
+from vokari.work.flows import client_flows, open_drafts
 from vokari.work.house.views import CallFlowView, ClientView
 
 pytestmark = pytest.mark.xdist_group("browser")
@@ -91,13 +91,13 @@ def flow(town: World) -> tuple[ClientView, CallFlowView]:
     form = clients.ClientForm(f"Pell Ferries {time.monotonic_ns() % 10**6}", "US", "America/New_York", "Annapolis", "")
     client = clients.take_on(town.house, town.actor, form)
     assert isinstance(client, ClientView)
-    made = drafts.create(town.house, town.actor, client.id, "Main line", "PF")
+    made = client_flows.create(town.house, town.actor, client.id, "Main line", "PF")
     assert isinstance(made, CallFlowView)
     return client, made
 
 
 def stops(town: World, flow: tuple[ClientView, CallFlowView]) -> list[str]:
-    return [one.sentence for one in drafts.opened(town.house, town.actor, flow[0].id, flow[1].id).stops]
+    return [one.sentence for one in open_drafts.opened(town.house, town.actor, flow[0].id, flow[1].id).stops]
 
 
 def test_a_plan_of_three_levels(page: Page, stack: Stack, town: World, flow: tuple[ClientView, CallFlowView]) -> None:
@@ -122,7 +122,7 @@ def test_a_plan_of_three_levels(page: Page, stack: Stack, town: World, flow: tup
 
 def a_month_later(page: Page, typist: Typist, town: World, flow: tuple[ClientView, CallFlowView]) -> None:
     """In August Gus takes cars on weekday mornings: one line below that of cars, and no branch is copied."""
-    before = drafts.opened(town.house, town.actor, flow[0].id, flow[1].id).document
+    before = open_drafts.opened(town.house, town.actor, flow[0].id, flow[1].id).document
     typist.presses = 0
     typist.click("As text")
     page.hit("xpath", "//*[contains(@class, 'cm-line') and contains(., 'cars')]", "body")
@@ -132,7 +132,7 @@ def a_month_later(page: Page, typist: Typist, town: World, flow: tuple[ClientVie
     typist.click("Rows")
     page.find("#sheet")
     print(f"{typist.presses} presses a month later")
-    after = drafts.opened(town.house, town.actor, flow[0].id, flow[1].id)
+    after = open_drafts.opened(town.house, town.actor, flow[0].id, flow[1].id)
     new = [step for step in after.document.steps if before.step(step.id) is None]
     assert sorted(step.kind for step in new) == ["junction", "ring"]
     assert {step.id for step in before.steps} <= {step.id for step in after.document.steps}

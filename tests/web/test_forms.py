@@ -10,7 +10,7 @@ from tests.web.conftest import Browser
 from tests.wire import Wire
 from tests.world import World, main_line
 from vokari.work.agency import clients
-from vokari.work.flows import drafts
+from vokari.work.flows import open_drafts
 from vokari.work.reports.groups import GROUPS
 
 SMALL = document(say("a", "Welcome", "vm", name="Welcome"), voicemail(name="Box"), rescue="vm", name="Small")
@@ -56,12 +56,12 @@ def test_a_wrong_phone_in_a_ring_stands_beside_its_field_and_nothing_is_saved(br
     assert answer.status_code == 422
     assert "too few digits" in answer.text
     assert 'value="410-555"' in answer.text
-    assert drafts.opened(world.house, world.actor, world.client.id, flow.id).flow.revision == 0
+    assert open_drafts.opened(world.house, world.actor, world.client.id, flow.id).flow.revision == 0
     form |= {"phone-0-number": "410-555-0163", "phone-0-seconds": "500"}
     assert browser.submit(f"{page}/rows/r", form).status_code == 422
     form |= {"phone-0-seconds": "25", "busy": "same", "after": "end"}
     assert browser.submit(f"{page}/rows/r", form).status_code == 200
-    step = drafts.opened(world.house, world.actor, world.client.id, flow.id).document.step("r")
+    step = open_drafts.opened(world.house, world.actor, world.client.id, flow.id).document.step("r")
     assert (step.name, step.to[0].number, step.busy) == ("Yard", "+14105550163", "same")
 
 
@@ -82,7 +82,7 @@ def test_what_is_wrong_with_a_ring_is_said_and_nothing_is_saved(
     answer = browser.submit(f"{page}/rows/r", {**form, **typed})
     assert answer.status_code == 422
     assert sentence in answer.text
-    assert drafts.opened(world.house, world.actor, world.client.id, flow.id).flow.revision == 0
+    assert open_drafts.opened(world.house, world.actor, world.client.id, flow.id).flow.revision == 0
 
 
 def test_every_field_of_every_kind_survives_being_saved_unchanged(browser: Browser, world: World) -> None:
@@ -112,14 +112,14 @@ def test_every_field_of_every_kind_survives_being_saved_unchanged(browser: Brows
         rescue="vm",
     )  # fmt: skip
     made = world.flow(flow, live=False, sources={"ls_bus": "Bus"})
-    before = drafts.opened(world.house, world.actor, world.client.id, made.id).document
+    before = open_drafts.opened(world.house, world.actor, world.client.id, made.id).document
     page = f"/clients/{world.client.id}/flows/{made.id}"
     for step in before.steps:
         html = browser.get(f"{page}?row={step.id}").text
         form = re.search(r'<form class="row-form .*?</form>', html, re.S).group(0)
         saved = browser.submit(f"{page}/rows/{step.id}", fields(form))
         assert saved.status_code == 200, (step.kind, saved.text[:300])
-    assert drafts.opened(world.house, world.actor, world.client.id, made.id).document == before
+    assert open_drafts.opened(world.house, world.actor, world.client.id, made.id).document == before
 
 
 def fields(html: str) -> dict[str, str]:
@@ -159,7 +159,9 @@ def test_the_second_to_keep_a_row_sees_theirs_stand_with_their_own_beside_it(
     mine = re.search(r'<form method="post"[^>]*data-leaves>.*?</form>', told.text, re.S).group(0)
     taken = browser.submit(f"{page}/rows/a", fields(mine))
     assert (taken.status_code, ">Mine</textarea>" in taken.text) == (200, True)
-    assert drafts.opened(world.house, world.actor, world.client.id, flow.id).document.by_id["a"].prompt.say == "Mine"
+    assert (
+        open_drafts.opened(world.house, world.actor, world.client.id, flow.id).document.by_id["a"].prompt.say == "Mine"
+    )
 
 
 def test_removing_a_row_that_somebody_changed_is_asked_about(
@@ -174,7 +176,7 @@ def test_removing_a_row_that_somebody_changed_is_asked_about(
     assert (told.status_code, "Do it all the same" in told.text) == (409, True)
     mine = re.search(r'<form method="post"[^>]*data-leaves>.*?</form>', told.text, re.S).group(0)
     assert browser.submit(f"{page}/remove", fields(mine)).status_code == 200
-    assert drafts.opened(world.house, world.actor, world.client.id, flow.id).document.step("a") is None
+    assert open_drafts.opened(world.house, world.actor, world.client.id, flow.id).document.step("a") is None
 
 
 def test_put_live_is_stopped_in_words(browser: Browser, world: World) -> None:
@@ -210,7 +212,7 @@ def test_a_character_that_cannot_be_stored_gets_words(browser: Browser, world: W
     ]
     assert [one.status_code for one in answers] == [400, 400, 400, 200]
     assert all("cannot be kept" in one.text for one in answers[:3])
-    assert drafts.opened(world.house, world.actor, world.client.id, flow.id).flow.revision == 0
+    assert open_drafts.opened(world.house, world.actor, world.client.id, flow.id).flow.revision == 0
 
 
 @pytest.mark.parametrize("path", ["?row=zz", "?row=m&exit=zz", "?row=flow", "?row=%00", "?row=m&exit=nothing"])

@@ -12,7 +12,7 @@ from tests.web.conftest import Browser
 from tests.world import World, add_clients, main_line
 from vokari.core.flows.drafting.edits import SetFlow
 from vokari.work.agency import column
-from vokari.work.flows import drafts
+from vokari.work.flows import client_flows, drafts, open_drafts
 from vokari.work.people import keeping
 
 PAGES = (
@@ -46,7 +46,7 @@ def grow(world: World, start: int, count: int) -> None:
         world.source(f"Without a number {n}")
         keeping.keep_person(*args, None, {"name": f"Person {n}", "phones": [{"to": f"+14435550{n + 100}"}]})
         edited = drafts.edit(*args, flow.id, [SetFlow(name=f"Line {n}", mark="LX", language="en-US", entry_limit=10)])
-        assert isinstance(edited, drafts.OpenDraft), edited
+        assert isinstance(edited, open_drafts.OpenDraft), edited
 
 
 def test_no_page_asks_more_when_there_is_more(
@@ -56,7 +56,7 @@ def test_no_page_asks_more_when_there_is_more(
     add_clients(world, column.FEW + 1)
     grow(world, 0, 2)
     number = world.number("+14105550159", world.source("Search advert"))
-    flow = drafts.listed(world.house, world.actor, world.client.id)[0][0]
+    flow = client_flows.listed(world.house, world.actor, world.client.id)[0][0]
     browser = sign_in("specialist")
 
     def counted() -> dict[str, list[str]]:

@@ -11,34 +11,34 @@ from tests.world import World, main_line, make_world
 from vokari.core.flows.drafting.edits import SetStep
 from vokari.core.flows.model.steps import Announcement
 from vokari.work.agency.access import NotAllowed, NotFound
-from vokari.work.flows import drafts, rehearsals, versions
-from vokari.work.flows.drafts import OpenDraft
+from vokari.work.flows import client_flows, drafts, open_drafts, rehearsals, versions
+from vokari.work.flows.open_drafts import OpenDraft
 from vokari.work.flows.rehearsals import OpenRehearsal
 
 
 def test_a_copy_has_the_draft_and_a_name_and_mark_of_its_own(world: World) -> None:
     flow = world.flow(main_line(name="Main line", mark="ML"), sources={"ls_bus": "Bus panel"})
     args = (world.house, world.actor, world.client.id)
-    copies = [drafts.duplicate(*args, flow.id) for _ in range(3)]
+    copies = [client_flows.duplicate(*args, flow.id) for _ in range(3)]
     assert [(one.name, one.mark) for one in copies] == [
         ("Main line copy", "ML2"), ("Main line copy 2", "ML3"), ("Main line copy 3", "ML4"),
     ]  # fmt: skip
-    mine, other = drafts.opened(*args, flow.id).document, drafts.opened(*args, copies[0].id)
+    mine, other = open_drafts.opened(*args, flow.id).document, open_drafts.opened(*args, copies[0].id)
     assert other.document.steps == mine.steps
     assert other.live is None
     for role in ("client_editor", "client_viewer"):
         with pytest.raises(NotAllowed):
-            drafts.duplicate(world.house, world.actors[role], world.client.id, flow.id)
+            client_flows.duplicate(world.house, world.actors[role], world.client.id, flow.id)
     elsewhere = make_world(world.house, "Other agency", "other.example.com")
     with pytest.raises(NotFound):
-        drafts.duplicate(world.house, elsewhere.actor, elsewhere.client.id, flow.id)
+        client_flows.duplicate(world.house, elsewhere.actor, elsewhere.client.id, flow.id)
 
 
 def test_an_earlier_version_is_rehearsed_as_it_was(world: World, sign_in: Callable[..., Browser]) -> None:
     flow = world.flow(document(say("a", "The old words", "vm"), voicemail(), rescue="vm"))
     args = (world.house, world.actor, world.client.id)
     old = versions.listed(*args, flow.id)[1][0].version
-    step = drafts.opened(*args, flow.id).document.step("a")
+    step = open_drafts.opened(*args, flow.id).document.step("a")
     assert isinstance(step, Announcement)
     new = SetStep(step=step.model_copy(update={"prompt": step.prompt.model_copy(update={"say": "The new words"})}))
     assert isinstance(drafts.edit(*args, flow.id, [new]), OpenDraft)

@@ -6,7 +6,7 @@ import pytest
 
 from tests.web.conftest import Browser
 from tests.world import World, main_line
-from vokari.work.flows import drafts
+from vokari.work.flows import open_drafts
 
 
 @pytest.mark.parametrize(("mend", "holds"), [("ask_for_key", (True, False)), ("detect", (False, True))])
@@ -19,7 +19,7 @@ def test_a_step_that_cannot_tell_a_mailbox_is_mended(
     assert "cannot tell a person from the phone’s own mailbox" in browser.get(here).text
     answer = browser.submit(f"{here}/mend", {"row": "q", "mend": mend, "base": "0"})
     assert answer.status_code in (200, 303)
-    draft = drafts.opened(world.house, world.actor, world.client.id, flow.id)
+    draft = open_drafts.opened(world.house, world.actor, world.client.id, flow.id)
     step = draft.document.step("q")
     assert (step.accept is not None, step.machine_detection) == holds
     assert [one.step for one in draft.findings if one.kind == "unconfirmed"] == ["r"]

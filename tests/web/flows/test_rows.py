@@ -6,11 +6,11 @@ from tests.flows import document, menu, say, voicemail
 from tests.web.conftest import Browser
 from tests.world import World
 from vokari.core.flows.model.document import FlowDocument
-from vokari.work.flows import drafts
+from vokari.work.flows import drafts, open_drafts
 
 
 def draft(world: World, flow_id: int) -> FlowDocument:
-    return drafts.opened(world.house, world.actor, world.client.id, flow_id).document
+    return open_drafts.opened(world.house, world.actor, world.client.id, flow_id).document
 
 
 def test_branches_of_a_junction_are_put_in_another_order(world: World, sign_in: Callable[..., Browser]) -> None:

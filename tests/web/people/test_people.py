@@ -13,7 +13,7 @@ from vokari.core.flows.model.steps import Ring
 from vokari.core.people.directory import Person, Team
 from vokari.store.people import PersonRow
 from vokari.work.agency import trail
-from vokari.work.flows import drafts
+from vokari.work.flows import open_drafts
 from vokari.work.house.views import PersonView, TeamView
 from vokari.work.people import everybody, keeping
 
@@ -144,7 +144,7 @@ def test_a_ring_step_gets_people_and_teams_and_loses_them(browser: Browser, worl
     }
 
     def step() -> Ring:
-        found = drafts.opened(world.house, world.actor, world.client.id, flow.id).shown.step("r")
+        found = open_drafts.opened(world.house, world.actor, world.client.id, flow.id).shown.step("r")
         assert isinstance(found, Ring)
         return found
 

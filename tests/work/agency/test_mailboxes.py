@@ -11,7 +11,7 @@ from vokari.store.agency import Mailbox
 from vokari.store.flows import CallFlow
 from vokari.work.agency import mailboxes
 from vokari.work.agency.access import NotAllowed
-from vokari.work.flows import drafts, files
+from vokari.work.flows import drafts, files, open_drafts
 from vokari.work.house.problems import Problem, Refused
 from vokari.work.house.views import MailboxView
 from vokari.work.people import everybody, keeping, replacing
@@ -27,7 +27,7 @@ def lands_in(world: World, box: Mailbox) -> CallFlow:
     flow = world.flow(document(voicemail(), rescue="vm", name="Line", mark="LN"), live=False)
     step = Voicemail.model_validate(voicemail(mailbox=box.key))
     done = drafts.edit(world.house, world.actor, world.client.id, flow.id, [SetStep(step=step)], flow.revision)
-    assert isinstance(done, drafts.OpenDraft), done
+    assert isinstance(done, open_drafts.OpenDraft), done
     return flow
 
 
@@ -102,7 +102,7 @@ def test_a_mailbox_whose_person_has_no_address_any_more_is_found(world: World) -
     flow = lands_in(world, box)
     args = (world.house, world.actor, world.client.id)
     keeping.keep_person(*args, ada.id, {"name": "Ada"})
-    assert "untold" in {one.kind for one in drafts.opened(*args, flow.id).findings}
+    assert "untold" in {one.kind for one in open_drafts.opened(*args, flow.id).findings}
     (problem,) = keeping.remove(*args, "person", ada.id)
     assert problem.sentence == "Ada gets messages from the mailbox Orders: name somebody else there first."
 

@@ -7,10 +7,10 @@ import pytest
 from tests.world import World
 from vokari.core.flows.outlined.blocks import Move
 from vokari.work.agency.access import NotAllowed
-from vokari.work.flows import blocks, drafts, matching, texts
+from vokari.work.flows import blocks, client_flows, drafts, matching, open_drafts, texts
 from vokari.work.flows.blocks import Row
-from vokari.work.flows.drafts import OpenDraft
 from vokari.work.flows.matching import Match
+from vokari.work.flows.open_drafts import OpenDraft
 from vokari.work.flows.texts import Text
 from vokari.work.house.views import CallFlowView
 from vokari.work.people import everybody
@@ -30,7 +30,7 @@ Everyone else: Ada, else voicemail Night desk"""
 
 @pytest.fixture
 def flow(world: World) -> CallFlowView:
-    made = drafts.create(world.house, world.actor, world.client.id, "Ferries", "PF")
+    made = client_flows.create(world.house, world.actor, world.client.id, "Ferries", "PF")
     assert isinstance(made, CallFlowView)
     assert isinstance(texts.type_in(*here(world, made), PLAN, None), Text)
     return made
@@ -46,7 +46,9 @@ def lines(world: World, flow: CallFlowView) -> list[str]:
 
 def row(world: World, flow: CallFlowView, words: str) -> Row:
     """The row whose line begins with some words."""
-    found = next(one for one in blocks.written(drafts.opened(*here(world, flow))) if one.text.strip().startswith(words))
+    found = next(
+        one for one in blocks.written(open_drafts.opened(*here(world, flow))) if one.text.strip().startswith(words)
+    )
     return (found.step, "") if found.step else found.way
 
 
@@ -63,12 +65,12 @@ def row(world: World, flow: CallFlowView, words: str) -> Row:
 def test_rows_go_where_they_are_put_with_all_that_hangs_below(
     world: World, flow: CallFlowView, words: str, how: Move, then: list[str]
 ) -> None:
-    before = drafts.opened(*here(world, flow)).document
+    before = open_drafts.opened(*here(world, flow)).document
     result = blocks.move(*here(world, flow), row(world, flow, words), how)
     if how == "deeper":
         assert isinstance(result, list), "below an announcement a ring goes on, and a way back stands there already"
-        assert lines(world, flow) == [one.text for one in blocks.written(drafts.opened(*here(world, flow)))]
-        assert drafts.opened(*here(world, flow)).document == before
+        assert lines(world, flow) == [one.text for one in blocks.written(open_drafts.opened(*here(world, flow)))]
+        assert open_drafts.opened(*here(world, flow)).document == before
         return
     assert isinstance(result, tuple), result
     now = lines(world, flow)

@@ -13,7 +13,7 @@ from vokari.store.agency import Client
 from vokari.work.agency import clients, mailboxes
 from vokari.work.agency.access import NotAllowed, NotFound
 from vokari.work.agency.clients import ClientForm
-from vokari.work.flows import bringing, drafts, files
+from vokari.work.flows import bringing, client_flows, files, open_drafts
 from vokari.work.flows.bringing import NEW, Offered
 from vokari.work.hours import sets
 from vokari.work.house.views import CallFlowView, ClientView, HoursSetView
@@ -95,8 +95,8 @@ def test_nothing_comes_along_unasked(world: World, other: Client, file: str) -> 
     text = json.dumps(flow.model_dump(mode="json"))
     assert "example.com" not in text
     assert DANA not in text
-    draft = drafts.opened(
-        world.house, world.actor, other.id, drafts.listed(world.house, world.actor, other.id)[0][0].id
+    draft = open_drafts.opened(
+        world.house, world.actor, other.id, client_flows.listed(world.house, world.actor, other.id)[0][0].id
     )
     assert draft.stops, "what is left open is told, and stops Put live"
 

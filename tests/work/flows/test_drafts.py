@@ -7,8 +7,9 @@ from tests.world import World, main_line
 from vokari.core.flows.drafting.edits import AddStep, Connect, RemoveStep, SetFlow, SetStep
 from vokari.formats.mistakes import Mistake
 from vokari.store.flows import CallFlow
-from vokari.work.flows import bringing, drafts, files, typed, versions
-from vokari.work.flows.drafts import Conflict, OpenDraft
+from vokari.work.flows import bringing, client_flows, drafts, files, open_drafts, typed, versions
+from vokari.work.flows.drafts import Conflict
+from vokari.work.flows.open_drafts import OpenDraft
 from vokari.work.house.problems import Problem
 from vokari.work.house.views import CallFlowView, FlowVersionView, PersonView, TeamView
 from vokari.work.people import keeping
@@ -17,7 +18,7 @@ SMALL = document(say("a", "Welcome", "vm", name="Welcome"), voicemail(name="Box"
 
 
 def spoken(world: World, flow: CallFlow, words: str) -> SetStep:
-    step = drafts.opened(world.house, world.actor, world.client.id, flow.id).document.step("a")
+    step = open_drafts.opened(world.house, world.actor, world.client.id, flow.id).document.step("a")
     return SetStep(step=step.model_copy(update={"prompt": step.prompt.model_copy(update={"say": words})}))
 
 
@@ -63,15 +64,15 @@ def test_what_was_all_taken_back_is_as_live(world: World) -> None:
     back = drafts.undo(*at)
     assert isinstance(back, OpenDraft)
     assert not back.changed
-    ((listed, version, _),) = drafts.listed(*at[:3])
+    ((listed, version, _),) = client_flows.listed(*at[:3])
     assert version is not None
-    assert not drafts.differs(listed, version)
+    assert not open_drafts.differs(listed, version)
 
 
 def test_edits_of_different_rows_by_two_people_both_stand(world: World) -> None:
     flow = world.flow(SMALL, live=False)
     assert isinstance(edit(world, flow, spoken(world, flow, "Mine"), base=0), OpenDraft)
-    box = drafts.opened(world.house, world.actor, world.client.id, flow.id).document.step("vm")
+    box = open_drafts.opened(world.house, world.actor, world.client.id, flow.id).document.step("vm")
     other = edit(world, flow, SetStep(step=box.model_copy(update={"longest": 60})), base=0, who="owner")
     assert isinstance(other, OpenDraft)
     assert (words(other), other.document.step("vm").longest) == ("Mine", 60)
@@ -97,7 +98,7 @@ def test_what_somebody_else_changed_since_is_not_undone_in_silence(world: World)
     refused = drafts.undo(world.house, world.actor, world.client.id, flow.id)
     assert isinstance(refused, list)
     assert "someone else" in refused[0].sentence
-    assert words(drafts.opened(world.house, world.actor, world.client.id, flow.id)) == "Theirs"
+    assert words(open_drafts.opened(world.house, world.actor, world.client.id, flow.id)) == "Theirs"
 
 
 def test_findings_stop_put_live_and_a_sound_draft_becomes_a_version(world: World) -> None:
@@ -130,7 +131,7 @@ def test_a_draft_that_was_edited_meanwhile_does_not_go_live_unseen(world: World)
 
 def test_a_line_in_plain_words_adds_a_branch_and_its_step(world: World) -> None:
     flow = world.flow(main_line(), live=False, sources={"ls_bus": "Bus panel"})
-    draft = drafts.opened(world.house, world.actor, world.client.id, flow.id)
+    draft = open_drafts.opened(world.house, world.actor, world.client.id, flow.id)
     ids = iter(range(100))
     wanted = typed.line_edits(
         draft, "4 ring Boat lifts 410-555-0162 25s", "m", "", lambda prefix: f"{prefix}n{next(ids)}"
@@ -153,7 +154,7 @@ def test_a_typed_line_finds_who_is_called_so_and_asks_about_a_near_miss(world: W
     assert isinstance(team, TeamView)
 
     def typed_at(line: str) -> object:
-        draft = drafts.opened(*args, flow.id)
+        draft = open_drafts.opened(*args, flow.id)
         wanted = typed.line_edits(draft, line, "m", "nothing", lambda prefix: f"{prefix}new")
         return wanted if isinstance(wanted, Problem) else wanted[-1].fill
 
@@ -161,7 +162,7 @@ def test_a_typed_line_finds_who_is_called_so_and_asks_about_a_near_miss(world: W
     assert typed_at("ring Moorings 35s")["limit"] == 35
     assert typed_at("ring Ada Marsh")["to"] == [{"kind": "person", "id": "d1", "person": ada.key}]
     assert typed_at("hold Moorings") == {"name": "Moorings", "team": team.key}
-    box = drafts.opened(*args, flow.id).mailboxes[0]
+    box = open_drafts.opened(*args, flow.id).mailboxes[0]
     assert typed_at(f"voicemail {box.name.upper()}")["mailbox"] == box.key
     assert typed_at("ring Morings").sentence == "Nothing here is called “Morings”. Did you mean “Moorings”?"
     assert typed_at("hold Mooring").sentence.endswith("Did you mean “Moorings”?")
@@ -171,12 +172,12 @@ def test_a_typed_line_finds_who_is_called_so_and_asks_about_a_near_miss(world: W
 def test_a_name_that_is_taken_is_told(world: World) -> None:
     flow = world.flow(SMALL, live=False)
     world.flow(main_line(), live=False, sources={"ls_bus": "Bus panel"})
-    assert isinstance(drafts.create(world.house, world.actor, world.client.id, "small", ""), list)
+    assert isinstance(client_flows.create(world.house, world.actor, world.client.id, "small", ""), list)
     renamed = edit(world, flow, SetFlow(name="Main line"))
     assert isinstance(renamed, list)
     assert renamed[0].field == "name"
-    assert drafts.create(world.house, world.actor, world.client.id, "", "")[0].field == "name"
-    made = drafts.create(world.house, world.actor, world.client.id, "Tide and info line", "")
+    assert client_flows.create(world.house, world.actor, world.client.id, "", "")[0].field == "name"
+    made = client_flows.create(world.house, world.actor, world.client.id, "Tide and info line", "")
     assert isinstance(made, CallFlowView)
     assert made.mark == "TAI"
 
@@ -201,7 +202,7 @@ def test_a_file_with_what_cannot_run_leaves_nothing_behind(world: World) -> None
     refused = bringing.bring_in(world.house, world.actor, world.client.id, text)
     assert isinstance(refused, list)
     assert "rota" in refused[0].sentence
-    assert drafts.listed(world.house, world.actor, world.client.id) == []
+    assert client_flows.listed(world.house, world.actor, world.client.id) == []
 
 
 def test_adding_to_a_step_that_is_gone_is_told(world: World) -> None:
@@ -213,13 +214,13 @@ def test_adding_to_a_step_that_is_gone_is_told(world: World) -> None:
 
 def test_the_only_person_team_and_mailbox_are_chosen_by_themselves(world: World) -> None:
     at = (world.house, world.actor, world.client.id)
-    made = drafts.create(*at, "Short line", "SL")
+    made = client_flows.create(*at, "Short line", "SL")
     assert isinstance(made, CallFlowView)
     ada = keeping.keep_person(*at, None, {"name": "Ada", "phones": [{"to": "+14105550170"}]}, ["+14105550170"])
     assert isinstance(ada, PersonView)
 
     def filled(kind: str) -> Any:
-        return typed.usual_fill(drafts.opened(*at, made.id), kind)
+        return typed.usual_fill(open_drafts.opened(*at, made.id), kind)
 
     assert [one["person"] for one in filled("ring")["to"]] == [ada.key]
     keeping.keep_person(*at, None, {"name": "Ben", "phones": [{"to": "+14105550171"}]}, ["+14105550171"])

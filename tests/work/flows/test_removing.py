@@ -7,12 +7,12 @@ from tests.world import World, main_line
 from vokari.work.agency import search
 from vokari.work.agency.access import NotAllowed, NotFound
 from vokari.work.calls import history
-from vokari.work.flows import drafts, removing
+from vokari.work.flows import client_flows, open_drafts, removing
 from vokari.work.house.views import CallFlowView
 
 
 def names(world: World) -> list[str]:
-    return [flow.name for flow, _, _ in drafts.listed(world.house, world.actor, world.client.id)]
+    return [flow.name for flow, _, _ in client_flows.listed(world.house, world.actor, world.client.id)]
 
 
 def test_a_flow_that_a_number_uses_stays_and_any_other_goes_and_comes_back(world: World) -> None:
@@ -29,7 +29,7 @@ def test_a_flow_that_a_number_uses_stays_and_any_other_goes_and_comes_back(world
     assert names(world) == ["Main line"]
     assert [one.name for one in removing.removed(*args)] == ["Spare line"]
     with pytest.raises(NotFound):
-        drafts.opened(*args, spare.id)
+        open_drafts.opened(*args, spare.id)
     with pytest.raises(NotFound):
         removing.remove(*args, spare.id)
     assert "Spare line" not in str(search.find(world.house, world.actor, "Spare"))
@@ -43,7 +43,7 @@ def test_a_name_that_is_taken_meanwhile_keeps_the_removed_flow_away(world: World
     args = (world.house, world.actor, world.client.id)
     flow = world.flow(main_line(), live=False, sources={"ls_bus": "Bus"})
     assert removing.remove(*args, flow.id) == []
-    assert isinstance(drafts.create(*args, "Main line", ""), CallFlowView), "its name is free"
+    assert isinstance(client_flows.create(*args, "Main line", ""), CallFlowView), "its name is free"
     assert "has this name now" in removing.bring_back(*args, flow.id)[0].sentence
 
 

@@ -5,7 +5,7 @@ import pytest
 from tests.world import World, main_line
 from vokari.core.flows.model.steps import Junction, Menu
 from vokari.work.agency.access import NotAllowed
-from vokari.work.flows import drafts, texts, versions
+from vokari.work.flows import client_flows, drafts, texts, versions
 from vokari.work.flows.drafts import Conflict
 from vokari.work.flows.texts import Text
 from vokari.work.house.views import CallFlowView
@@ -35,7 +35,7 @@ Everyone else: Ada, then voicemail Night desk, tell desk@example.com
 
 @pytest.fixture
 def flow(world: World) -> CallFlowView:
-    made = drafts.create(world.house, world.actor, world.client.id, "Ferries", "PF")
+    made = client_flows.create(world.house, world.actor, world.client.id, "Ferries", "PF")
     assert isinstance(made, CallFlowView)
     return made
 

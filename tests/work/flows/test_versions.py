@@ -17,7 +17,7 @@ from vokari.store.flows import CallFlow, FlowPassage, FlowVersion
 from vokari.store.numbers import TrackingNumber
 from vokari.work.agency import today
 from vokari.work.agency.access import NotAllowed, NotFound
-from vokari.work.flows import bringing, comparing, drafts, files, removing, versions
+from vokari.work.flows import bringing, comparing, drafts, files, open_drafts, removing, versions
 from vokari.work.flows.versions import Going, Stopped
 from vokari.work.house import due
 from vokari.work.house.views import CallFlowView, FlowVersionView
@@ -36,7 +36,7 @@ def later(world: World, at: datetime) -> World:
 
 def edited(world: World, flow: CallFlow, words: str) -> None:
     step = FlowDocument.model_validate(
-        drafts.opened(world.house, world.actor, world.client.id, flow.id).flow.draft
+        open_drafts.opened(world.house, world.actor, world.client.id, flow.id).flow.draft
     ).by_id["a"]
     changed = step.model_copy(update={"prompt": step.prompt.model_copy(update={"say": words})})  # type: ignore[union-attr]
     assert not isinstance(

@@ -15,7 +15,7 @@ from vokari.store.hours import HoursSet
 from vokari.work.agency import clients, trail
 from vokari.work.agency.access import NotAllowed, NotFound
 from vokari.work.agency.clients import ClientForm
-from vokari.work.flows import drafts
+from vokari.work.flows import drafts, open_drafts
 from vokari.work.hours import sets, switches, used
 from vokari.work.hours.sets import OpenHours
 from vokari.work.house.problems import Problem
@@ -164,7 +164,7 @@ def test_a_period_keeps_its_exits_under_another_name(world: World, opening: Hour
     desk = opened(world, opening.id).hours.periods[0].id
     flow = world.flow(sorted_line(opening.key, desk, "p_shop"))
     paint(world, opening.id, {desk: ("Reception", "Mon-Fri 9-17"), "p_shop": ("Workshop", "Sat 9-13")})
-    draft = drafts.opened(world.house, world.actor, world.client.id, flow.id)
+    draft = open_drafts.opened(world.house, world.actor, world.client.id, flow.id)
     step = draft.shown.step("j")
     assert isinstance(step, Junction)
     assert [branch.name for branch in step.branches] == ["Reception", "Workshop"]
@@ -186,7 +186,7 @@ def test_a_period_in_use_says_where_and_is_removed_with_what_should_happen(world
     now = opened(world, opening.id)
     assert [period.id for period in now.hours.periods] == [desk]
     assert write_week(now.hours.week) == "Mon-Fri 09:00-17:00; Sat 09:00-13:00"
-    draft = drafts.opened(world.house, world.actor, world.client.id, flow.id)
+    draft = open_drafts.opened(world.house, world.actor, world.client.id, flow.id)
     step = draft.document.step("j")
     assert isinstance(step, Junction)
     assert [branch.when.any_of for branch in step.branches] == [(desk,)]

@@ -12,7 +12,7 @@ from tests.world import World
 from vokari.core.people.directory import Person
 from vokari.store.people import PersonRow
 from vokari.work.agency import clients, mailboxes, trail
-from vokari.work.flows import drafts
+from vokari.work.flows import open_drafts
 from vokari.work.hours import days, sets, shared_days
 from vokari.work.house.problems import Problem, Problems, Refused
 from vokari.work.house.views import ClientView, PersonView, TeamView
@@ -115,7 +115,7 @@ def test_people_put_in_each_others_place_at_once_end_in_one_order_or_the_other(w
         )
         assert refused(first) != refused(second)
         winner = ben if refused(second) else cleo
-        rung = drafts.opened(*args, flow.id).document.step("r").to[0].person
+        rung = open_drafts.opened(*args, flow.id).document.step("r").to[0].person
         members = everybody.everybody(*args).team(team.id).team.members
         assert (rung, members[0].person) == (winner.key, winner.key)
 
@@ -211,5 +211,5 @@ def test_keys_added_to_one_menu_at_once_are_all_there(world: World) -> None:
     flow = world.flow(document(menu("m", {}), voicemail(), rescue="vm", name="Adverts", mark="AD"), live=False)
     made = extensions.add(*args, *(Wanted(topic, "Leaflet") for topic in ("Lifts", "Moorings", "Storage", "Repairs")))
     at_once(*(lambda one=one: extensions.add_keys(*args, [one.id], flow.id, "m") for one in made))
-    keys = {branch.keys for branch in drafts.opened(*args, flow.id).document.step("m").branches}
+    keys = {branch.keys for branch in open_drafts.opened(*args, flow.id).document.step("m").branches}
     assert keys == {one.extension for one in made}

@@ -11,7 +11,7 @@ from tests.world import World, main_line
 from vokari.core.numbers.extensions import is_near
 from vokari.work.agency import today
 from vokari.work.agency.access import NotAllowed
-from vokari.work.flows import drafts, versions
+from vokari.work.flows import open_drafts, versions
 from vokari.work.house.problems import Problem
 from vokari.work.house.views import LeadSourceView
 from vokari.work.numbers import extensions, plan
@@ -52,9 +52,9 @@ def test_an_extension_has_the_medium_of_its_advert_and_all_are_wired_at_once(wor
     assert [one.medium for one in views] == ["audio", "audio", "print"]
     assert {one.name for one in plan.view(*args).without_number} & {one.name for one in views} == set()
     assert not any("Boats in" in need.sentence for need in today.needs(world.house, world.actor))
-    before = drafts.opened(*args, flow.id).flow.revision
+    before = open_drafts.opened(*args, flow.id).flow.revision
     assert extensions.add_keys(*args, [one.id for one in views], flow.id, "m") == []
-    after = drafts.opened(*args, flow.id)
+    after = open_drafts.opened(*args, flow.id)
     wired = [one for one in after.document.step("m").branches if len(one.keys) == 3]  # type: ignore[union-attr]
     assert [one.source for one in wired if one.elsewhere] == [
         one.key for one in sorted(views, key=lambda one: one.extension)
@@ -71,7 +71,7 @@ def test_a_key_is_added_to_a_menu_and_its_calls_are_crossed(world: World) -> Non
     assert menu.words == "Main line, What is it about"
     for source in (first, second):
         assert extensions.add_keys(*args, [source.id], flow.id, menu.step.id) == []
-    branches = {one.keys: one for one in drafts.opened(*args, flow.id).document.step("m").branches}  # type: ignore[union-attr]
+    branches = {one.keys: one for one in open_drafts.opened(*args, flow.id).document.step("m").branches}  # type: ignore[union-attr]
     assert (branches["407"].elsewhere, branches["407"].source, branches["407"].to) == (True, first.key, "r")
     assert "listens for 407 already" in extensions.add_keys(*args, [first.id], flow.id, menu.step.id)[0].sentence
     assert not isinstance(versions.put_live(*args, flow.id), versions.Stopped)

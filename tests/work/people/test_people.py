@@ -23,7 +23,7 @@ from vokari.work.agency.access import NotAllowed, NotFound
 from vokari.work.agency.clients import ClientForm
 from vokari.work.calls import history
 from vokari.work.calls.history import CallFilter
-from vokari.work.flows import bringing, drafts, files, rehearsals, versions
+from vokari.work.flows import bringing, drafts, files, open_drafts, rehearsals, versions
 from vokari.work.hours import sets
 from vokari.work.house import undoing
 from vokari.work.house.problems import Problem, Refused
@@ -259,7 +259,7 @@ def test_a_person_is_replaced_in_drafts_teams_and_live_in_one_step(line: World, 
     everyone = everybody.everybody(*args)
     assert everyone.teams[0].members == ["Dee", "Ben", "Cleo"]
     assert everyone.person(staff["Ada"].id).places == []
-    draft = drafts.opened(*args, flow.id)
+    draft = open_drafts.opened(*args, flow.id)
     step = draft.shown.step("r")
     assert isinstance(step, Ring)
     assert [getattr(one, "name", "") for one in step.to] == ["Dee"]
@@ -276,7 +276,7 @@ def test_a_flow_that_rings_somebody_who_is_gone_does_not_go_live(world: World) -
     edited = drafts.edit(
         world.house, world.actor, world.client.id, flow.id, [SetStep.model_validate({"do": "set_step", "step": gone})]
     )
-    assert isinstance(edited, drafts.OpenDraft)
+    assert isinstance(edited, open_drafts.OpenDraft)
     put = versions.put_live(world.house, world.actor, world.client.id, flow.id)
     assert isinstance(put, versions.Stopped)
     assert any("gone" in one.sentence for one in put.findings)
@@ -376,7 +376,7 @@ def test_a_flow_carries_its_people_and_teams_to_another_client(world: World, sta
     assert there.people[1].person.hours in there.hours
     assert there.hours[there.people[1].person.hours or ""] == "Ben’s times"
     assert not {one.row.key for one in there.people} & {one.key for one in staff.values()}
-    draft = drafts.opened(world.house, world.actor, other.id, made.id)
+    draft = open_drafts.opened(world.house, world.actor, other.id, made.id)
     assert [one.sentence for one in draft.findings if one.weight == "stops"] == []
     assert files.export(world.house, world.actor, other.id, made.id).count('"name": "Ada"') == 1
 

@@ -12,7 +12,7 @@ from vokari.core.flows.model.document import FlowDocument
 from vokari.standins.carrier.app import Carrier
 from vokari.store.flows import CallFlow
 from vokari.work.agency.access import NotAllowed, NotFound
-from vokari.work.flows import drafts
+from vokari.work.flows import client_flows, drafts, open_drafts
 from vokari.work.house.problems import Refused
 from vokari.work.people import everybody, keeping, renumbering, verifying
 from vokari.work.people.verifying import Destination
@@ -132,7 +132,7 @@ def test_what_waits_to_be_verified_can_be_stopped_and_comes_again_by_itself_unti
 
 
 def never(world: World, flow_id: int) -> list[str]:
-    found = drafts.opened(world.house, world.actor, world.client.id, flow_id).findings
+    found = open_drafts.opened(world.house, world.actor, world.client.id, flow_id).findings
     return [one.sentence for one in found if one.kind == "never_verified"]
 
 
@@ -181,9 +181,9 @@ def test_a_number_is_replaced_in_people_and_flows_at_once_and_live(line: World) 
 def test_a_replacement_that_goes_live_takes_nothing_else_of_a_half_finished_draft_along(line: World) -> None:
     flow, args = own_flow(line), (line.house, line.actor, line.client.id)
     half = drafts.edit(*args, flow.id, [AddStep(id="z", kind="announcement", fill={"name": "Half-finished"})])
-    assert isinstance(half, drafts.OpenDraft)
+    assert isinstance(half, open_drafts.OpenDraft)
     assert swap(line, DANA, "410 555 0188", live=True)[-1] == "Main line, live"
-    after = drafts.opened(*args, flow.id)
+    after = open_drafts.opened(*args, flow.id)
     assert after.live is not None
     live = FlowDocument.model_validate(after.live.document)
     assert (live.step("z"), bool(after.document.step("z")), after.changed) == (None, True, True)
@@ -192,7 +192,7 @@ def test_a_replacement_that_goes_live_takes_nothing_else_of_a_half_finished_draf
 
 
 def own_flow(world: World) -> CallFlow:
-    return drafts.listed(world.house, world.actor, world.client.id)[0][0]
+    return client_flows.listed(world.house, world.actor, world.client.id)[0][0]
 
 
 def test_a_number_that_only_the_live_version_rings_goes_with_the_next_one(line: World) -> None:

@@ -6,7 +6,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import JSONResponse, Response
 
 from ...core.flows.outlined.blocks import Move
-from ...work.flows import blocks, drafts
+from ...work.flows import blocks, open_drafts
 from ...work.flows.drafts import Conflict
 from ...work.flows.texts import Text
 from ...work.house.problems import Problem
@@ -21,7 +21,7 @@ router = APIRouter()
 def lines(request: Request, signed: Signed, client_id: Id, flow_id: Id) -> Response:
     """The lines of the flow, for what is copied from its rows: each its text, its step, the exit that leads there by its step and id, and
     whether it goes on from the line above."""
-    draft = drafts.opened(house_of(request), signed.actor, client_id, flow_id)
+    draft = open_drafts.opened(house_of(request), signed.actor, client_id, flow_id)
     found = [[one.text, one.step or "", *one.way, one.goes_on] for one in blocks.written(draft)]
     return JSONResponse({"revision": draft.flow.revision, "lines": found})
 
@@ -71,7 +71,7 @@ def _answer(request: Request, posted: Posted, client_id: int, flow_id: int, resu
         return sheet.show(request, posted.signed, draft, opened, at_row=row)
     if isinstance(result, Text):
         return go(request, f"/clients/{client_id}/flows/{flow_id}/text#strangers")
-    draft = drafts.opened(house_of(request), posted.actor, client_id, flow_id)
+    draft = open_drafts.opened(house_of(request), posted.actor, client_id, flow_id)
     row = posted.text("row")
     opened = row if posted.text("open") else ""
     if isinstance(result, Conflict):

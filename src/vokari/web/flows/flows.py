@@ -9,7 +9,7 @@ from ...core.people import meaning
 from ...formats.brought import KINDS
 from ...work.agency import clients
 from ...work.agency.access import NotFound
-from ...work.flows import bringing, drafts, files, removing
+from ...work.flows import bringing, client_flows, drafts, files, open_drafts, removing
 from ...work.house.views import CallFlowView
 from ...work.people import meanings
 from ..doors import Form, Id, Signed, at_once, house_of
@@ -28,7 +28,7 @@ def listed(request: Request, signed: Signed, client_id: Id) -> Response:
 
 def _list(request: Request, signed: Signed, client_id: int, status: int = 200, **values: object) -> Response:
     house, pages = house_of(request), request.app.state.pages
-    flows = drafts.listed(house, signed.actor, client_id)
+    flows = client_flows.listed(house, signed.actor, client_id)
     client = clients.get(house, signed.actor, client_id)
     defaults: dict[str, object] = {"name": "", "mark": "", "mistakes": []}
     response: Response = pages.show(
@@ -39,7 +39,7 @@ def _list(request: Request, signed: Signed, client_id: int, status: int = 200, *
         section="flows",
         status=status,
         flows=flows,
-        differs=drafts.differs,
+        differs=open_drafts.differs,
         gone=removing.removed(house, signed.actor, client_id),
         **{**defaults, **values},
     )
@@ -49,7 +49,7 @@ def _list(request: Request, signed: Signed, client_id: int, status: int = 200, *
 @router.post("/clients/{client_id}/flows")
 def create(request: Request, posted: Form, client_id: Id) -> Response:
     """Makes a flow, and opens its sheet."""
-    result = drafts.create(house_of(request), posted.actor, client_id, posted.text("name"), posted.text("mark"))
+    result = client_flows.create(house_of(request), posted.actor, client_id, posted.text("name"), posted.text("mark"))
     if isinstance(result, CallFlowView):
         return go(request, f"/clients/{client_id}/flows/{result.id}")
     values = {"name": posted.text("name"), "mark": posted.text("mark"), "errors": by_field(result)}
@@ -59,7 +59,7 @@ def create(request: Request, posted: Form, client_id: Id) -> Response:
 @router.post("/clients/{client_id}/flows/{flow_id}/duplicate")
 def duplicate(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response:
     """Makes a copy of a flow's draft, and opens its sheet."""
-    made = drafts.duplicate(house_of(request), posted.actor, client_id, flow_id)
+    made = client_flows.duplicate(house_of(request), posted.actor, client_id, flow_id)
     return go(request, f"/clients/{client_id}/flows/{made.id}")
 
 
@@ -117,7 +117,7 @@ def _bring(
 @at_once
 def show(request: Request, signed: Signed, client_id: Id, flow_id: Id, row: str = "", exit: str = "") -> Response:
     """The sheet of a flow."""
-    draft = drafts.opened(house_of(request), signed.actor, client_id, flow_id)
+    draft = open_drafts.opened(house_of(request), signed.actor, client_id, flow_id)
     return sheet.show(request, signed, draft, row, exit)
 
 
@@ -147,7 +147,7 @@ def _stepped(request: Request, posted: Form, client_id: int, flow_id: int, way: 
     result = take(house, posted.actor, client_id, flow_id)
     row = posted.text("row")
     if isinstance(result, list):
-        draft = drafts.opened(house, posted.actor, client_id, flow_id)
+        draft = open_drafts.opened(house, posted.actor, client_id, flow_id)
         return sheet.show(request, posted.signed, draft, row, said=result[0].sentence, status=422)
     return sheet.show(request, posted.signed, result, row)
 
@@ -160,7 +160,7 @@ def means(request: Request, signed: Signed, client_id: Id, flow_id: Id, row: str
     found = meanings.of_step(house, signed.actor, client_id, flow_id, row)
     if found is None:
         raise NotFound
-    draft = drafts.opened(house, signed.actor, client_id, flow_id)
+    draft = open_drafts.opened(house, signed.actor, client_id, flow_id)
     response: Response = pages.show(
         request, "flows/means.html", signed, client=draft.client, section="flows", draft=draft, step=draft.shown.step(row),
         means=found, sizes=meaning,

@@ -15,7 +15,7 @@ from ...core.flows.running import events
 from ...core.flows.shown import drawing, outline, way
 from ...core.traffic.pacing import ACCEPT_AFTER
 from ...work.agency import clients
-from ...work.flows import drafts, rehearsals, versions
+from ...work.flows import open_drafts, rehearsals, versions
 from ...work.flows.rehearsals import OpenRehearsal
 from ...work.house.problems import Problem
 from ...work.numbers import numbers
@@ -37,7 +37,7 @@ def _set_up(
     request: Request, signed: Signed, client_id: int, flow_id: int, status: int = 200, version: int = 0, **values: Any
 ) -> Response:
     house, pages = house_of(request), request.app.state.pages
-    draft = drafts.opened(house, signed.actor, client_id, flow_id)
+    draft = open_drafts.opened(house, signed.actor, client_id, flow_id)
     earlier = versions.one(house, signed.actor, client_id, flow_id, version) if version else None
     document = draft.named(FlowDocument.model_validate(earlier.document)) if earlier else draft.shown
     local = house.now().astimezone(ZoneInfo(draft.client.time_zone))

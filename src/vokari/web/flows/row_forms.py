@@ -15,7 +15,7 @@ from ...core.flows.model.steps import AnyStep, Step
 from ...core.flows.model.steps.come_back import way_named
 from ...core.flows.model.steps.keypad_entry import stored_name
 from ...core.numbers import numbering
-from ...work.flows.drafts import RowAround
+from ...work.flows.open_drafts import RowAround
 from ...work.house.problems import Problem, Problems, Row
 from ..doors import Posted
 

@@ -12,8 +12,9 @@ from ...core.flows.drafting import edits
 from ...core.flows.model.steps import AnyStep, Menu
 from ...core.flows.shown.outline import outline
 from ...work.agency import mailboxes
-from ...work.flows import drafts, typed
-from ...work.flows.drafts import Conflict, OpenDraft, RowAround
+from ...work.flows import drafts, open_drafts, typed
+from ...work.flows.drafts import Conflict
+from ...work.flows.open_drafts import OpenDraft, RowAround
 from ...work.house.house import House
 from ...work.house.problems import Problem, Problems
 from ..doors import Form, Id, Posted, house_of
@@ -31,7 +32,7 @@ def _answer(
     the next line is typed, which is opened: nowhere, on the way on from the row, or wherever the flow leads nowhere yet."""
     if isinstance(result, OpenDraft):
         return sheet.show(request, posted.signed, result, *_next_line(result, row, goes_on))
-    draft = drafts.opened(house_of(request), posted.actor, client_id, flow_id)
+    draft = open_drafts.opened(house_of(request), posted.actor, client_id, flow_id)
     if isinstance(result, Conflict):
         yours = typed.get("yours")
         beside = None if yours is None else sheet.beside(draft.document, result.now or {}, yours)
@@ -77,7 +78,7 @@ def change(request: Request, posted: Form, client_id: Id, flow_id: Id, row: str)
                 "mailbox_tell": posted.text("new_mailbox_tell"),
                 "mailbox_agreed": " ".join(re.split(r"[,;\s]+", posted.text("new_mailbox_tell"))),
             }
-            draft = drafts.opened(house, posted.actor, client_id, flow_id)
+            draft = open_drafts.opened(house, posted.actor, client_id, flow_id)
             step = draft.document.step(row)
             values = row_forms.read(posted, step, draft.row_around)[0] if step else {}
             return _answer(request, posted, client_id, flow_id, found, row, values={**values, **typed})
@@ -141,7 +142,7 @@ def change_flow(request: Request, posted: Form, client_id: Id, flow_id: Id) -> R
 def mend(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response:
     """Mends a finding at one press, as an edit of its step."""
     house, row = house_of(request), posted.text("row")
-    document = drafts.opened(house, posted.actor, client_id, flow_id).document
+    document = open_drafts.opened(house, posted.actor, client_id, flow_id).document
     step = document.step(row)
     changed = mended(document, step, posted.text("mend")) if step else None
     if changed is None:
@@ -181,7 +182,7 @@ def add(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response:
         posted.text("line"),
         posted.text("kind"),
     )
-    draft = drafts.opened(house, posted.actor, client_id, flow_id)
+    draft = open_drafts.opened(house, posted.actor, client_id, flow_id)
     wanted = (
         typed.line_edits(draft, line, row, exit_id, row_forms.new_id) if not kind else _plain(draft, kind, row, exit_id)
     )

@@ -13,7 +13,7 @@ from ...core.flows.model.document import FlowDocument
 from ...core.flows.model.steps import KINDS, AnyStep
 from ...core.flows.shown import drawing, outline
 from ...work.agency.accounts import SignedIn
-from ...work.flows.drafts import OpenDraft
+from ...work.flows.open_drafts import OpenDraft
 from ...work.house.problems import Row
 from ..pages import Pages, is_partial
 

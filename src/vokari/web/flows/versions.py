@@ -11,7 +11,7 @@ from ...core.calls.fates import FATES
 from ...core.flows.model.document import FlowDocument
 from ...core.flows.shown import drawing, outline
 from ...work.agency import clients
-from ...work.flows import comparing, drafts, versions
+from ...work.flows import comparing, drafts, open_drafts, versions
 from ...work.flows.comparing import DRAFT
 from ...work.flows.versions import Going, Stopped
 from ...work.numbers import numbers
@@ -35,7 +35,7 @@ def _review(
     request: Request, signed: Any, client_id: int, flow_id: int, said: str = "", typed: dict[str, Any] | None = None
 ) -> Response:
     house, pages = house_of(request), request.app.state.pages
-    draft = drafts.opened(house, signed.actor, client_id, flow_id)
+    draft = open_drafts.opened(house, signed.actor, client_id, flow_id)
     live = draft.flow.live_version_id
     compared = comparing.compare(house, signed.actor, client_id, flow_id, live, DRAFT) if live else None
     lines = [one for one in numbers.of_client(house, signed.actor, client_id) if one.number.state == "in_service"]
@@ -77,7 +77,7 @@ def put_live(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Resp
         if reviewed:
             said = said if len(found) > 1 and found[0].kind not in ("edited", "past") else found[0].sentence
             return _review(request, posted.signed, client_id, flow_id, said, typed)
-        draft = drafts.opened(house, posted.actor, client_id, flow_id)
+        draft = open_drafts.opened(house, posted.actor, client_id, flow_id)
         return sheet.show(request, posted.signed, draft, said=said, status=422)
     what = "planned" if going.at else "live"
     return go(request, f"/clients/{client_id}/flows/{flow_id}/versions?{what}={result.number}")
@@ -166,7 +166,7 @@ def traffic(request: Request, signed: Signed, client_id: Id, flow_id: Id, versio
         )
         return empty
     counts = comparing.traffic(house, signed.actor, client_id, flow_id, shown.version.id)
-    draft = drafts.opened(house, signed.actor, client_id, flow_id)
+    draft = open_drafts.opened(house, signed.actor, client_id, flow_id)
     document = draft.named(FlowDocument.model_validate(shown.version.document))
     most = max((calls for (_, exit_), (calls, _) in counts.items() if exit_), default=0)
     widths = {place: -(-THICKEST * calls // most) for place, (calls, _) in counts.items() if most}

@@ -6,7 +6,7 @@ from fastapi.responses import Response
 from ...core.numbers import memorable
 from ...work.agency import clients
 from ...work.agency.clients import COUNTRIES
-from ...work.flows import drafts
+from ...work.flows import client_flows
 from ...work.house.problems import Problems, Refused
 from ...work.numbers import free, orders, sources
 from ...work.numbers.free import Wanted
@@ -47,7 +47,7 @@ def _find(
     house, pages = house_of(request), request.app.state.pages
     found = free.search(house, signed.actor, client_id, _wanted(typed))
     wrong = [*(problems or []), *(found.problems if isinstance(found, Refused) else [])]
-    flows = [flow for flow, _, _ in drafts.listed(house, signed.actor, client_id)]
+    flows = [flow for flow, _, _ in client_flows.listed(house, signed.actor, client_id)]
     assert isinstance(pages, Pages)
     return pages.show(
         request, "numbers/free.html", signed, client=clients.get(house, signed.actor, client_id), section="numbers",

@@ -9,7 +9,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from ...core.numbers import timeline
-from ...work.flows import drafts
+from ...work.flows import client_flows
 from ...work.house.problems import Problem, Problems
 from ...work.numbers import assignments, fail_safes, number_form, number_page, resting
 from ...work.numbers.number_form import NumberForm
@@ -33,7 +33,7 @@ def _show(
 ) -> Response:
     house, pages = house_of(request), request.app.state.pages
     page = number_page.opened(house, signed.actor, client_id, number_id)
-    flows = [flow for flow, _, _ in drafts.listed(house, signed.actor, client_id)]
+    flows = [flow for flow, _, _ in client_flows.listed(house, signed.actor, client_id)]
     zone = ZoneInfo(page.client.time_zone)
     drawn = timeline.draw(page.spans, page.number.taken_at, house.now(), zone, DRAWN_WIDTH)
     usual = {"typed": {}, "sure": ""}

@@ -12,7 +12,7 @@ from ...formats import lists, source_lists
 from ...formats.lists import Table
 from ...formats.source_lists import COLUMN_NAMES, COLUMNS, Line
 from ...work.agency import clients
-from ...work.flows import drafts
+from ...work.flows import client_flows
 from ...work.house import apart
 from ...work.house.problems import Problem, Problems
 from ...work.numbers import numbers, orders, sources
@@ -38,7 +38,7 @@ def _show(request: Request, signed: Signed, client_id: int, status: int = 200, *
     usual: dict[str, Any] = {
         "text": "", "table": None, "mapping": (), "lines": [], "proposals": {}, "area_codes": "", "without": without,
         "columns": {"": "leave out", **COLUMN_NAMES}, "rule": choosing.LIKENESSES.get(client.likeness, ""), "kind": "",
-        "flows": [flow for flow, _, _ in drafts.listed(house, signed.actor, client_id)], "alternatives": [], "agreed": {},
+        "flows": [flow for flow, _, _ in client_flows.listed(house, signed.actor, client_id)], "alternatives": [], "agreed": {},
     }  # fmt: skip
     assert isinstance(pages, Pages)
     return pages.show(

@@ -7,7 +7,7 @@ from fastapi.responses import Response
 from starlette.concurrency import run_in_threadpool
 
 from ...work.agency import clients
-from ...work.flows import drafts
+from ...work.flows import client_flows
 from ...work.house.problems import Problems
 from ...work.numbers import porting, sources
 from ..doors import Form, Id, Signed, at_once, house_of
@@ -32,7 +32,7 @@ def _list(
     assert isinstance(pages, Pages)
     return pages.show(
         request, "numbers/porting.html", signed, client=clients.get(house, signed.actor, client_id), section="numbers", ports=ports,
-        flows=[flow for flow, _, _ in drafts.listed(house, signed.actor, client_id)], stage_names=porting.STAGE_NAMES,
+        flows=[flow for flow, _, _ in client_flows.listed(house, signed.actor, client_id)], stage_names=porting.STAGE_NAMES,
         open_stages=porting.OPEN_STAGES, sources=sources.lead_sources(house, signed.actor, client_id),
         status=422 if problems else 200, errors=by_field(problems or []), **{"typed": {}, **values},
     )  # fmt: skip

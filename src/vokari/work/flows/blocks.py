@@ -13,8 +13,9 @@ from ..agency.access import Actor
 from ..house.house import House
 from ..house.keys import new_key
 from ..house.problems import Problem, Problems
-from . import drafts, texts
-from .drafts import Conflict, OpenDraft
+from . import open_drafts, texts
+from .drafts import Conflict
+from .open_drafts import OpenDraft
 from .texts import Text
 
 Row = tuple[str, str]
@@ -76,7 +77,7 @@ def _put(
     house: House, actor: Actor, client_id: int, flow_id: int, rows: Sequence[Row], words: str,
     put: Callable[[Outline, list[int]], Put],
 ) -> Result:  # fmt: skip
-    draft = drafts.opened(house, actor, client_id, flow_id)
+    draft = open_drafts.opened(house, actor, client_id, flow_id)
     known = texts.known_of(house, actor, draft)
     if left := cannot(draft.document, known):
         return [Problem("", f"{left[0].begins} cannot be told as text yet, and rows are moved as text.")]

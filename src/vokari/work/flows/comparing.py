@@ -19,8 +19,8 @@ from ..house import sweeps
 from ..house.house import House
 from ..house.views import CallFlowView, ClientView, FlowVersionView
 from ..people.ringers import callee_names
-from .drafts import own_flow
 from .naming import names_of
+from .open_drafts import own_flow
 from .versions import own_version
 
 DRAFT = 0

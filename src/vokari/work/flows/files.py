@@ -22,7 +22,7 @@ from ..hours.ready import Standings
 from ..house.house import House
 from ..people.ringers import people_of, teams_of
 from ..places.ready import whereabouts
-from .drafts import own_flow
+from .open_drafts import own_flow
 
 
 def export(house: House, actor: Actor, client_id: int, flow_id: int) -> str:

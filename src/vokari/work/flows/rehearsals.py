@@ -41,8 +41,8 @@ from ..house.views import CallFlowView
 from ..people.ringers import Ringers, callee_names
 from ..places.ready import whereabouts
 from . import ready
-from .drafts import OpenDraft, own_flow
 from .naming import names_of
+from .open_drafts import OpenDraft, own_flow
 from .speech import sound
 from .versions import own_version
 from .within import inner_live

@@ -13,7 +13,7 @@ from ..agency.access import Actor, allow, note
 from ..house.house import House
 from ..house.problems import Problem, Problems
 from ..house.views import FlowNameView
-from .drafts import own_flow
+from .open_drafts import own_flow
 from .within import inner_flows
 
 SHOWN_FOR = timedelta(days=30)

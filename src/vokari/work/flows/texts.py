@@ -22,8 +22,9 @@ from ..house.problems import Problem, Problems, Row
 from ..house.views import HoursSetView, MailboxView, PersonView
 from ..numbers.orders import usual_area_codes
 from ..people import keeping
-from . import drafts
-from .drafts import Conflict, OpenDraft
+from . import drafts, open_drafts
+from .drafts import Conflict
+from .open_drafts import OpenDraft
 
 LONGEST = 400_000
 """Letters of the longest text that is read."""
@@ -53,7 +54,7 @@ class Text:
 
 def opened(house: House, actor: Actor, client_id: int, flow_id: int) -> Text:
     """A draft written out."""
-    return _written(drafts.opened(house, actor, client_id, flow_id))
+    return _written(open_drafts.opened(house, actor, client_id, flow_id))
 
 
 def type_in(
@@ -73,7 +74,7 @@ def type_in(
     theirs = False
     result: Conflict | None = None
     for _ in range(TRIES):
-        draft = drafts.opened(house, actor, client_id, flow_id)
+        draft = open_drafts.opened(house, actor, client_id, flow_id)
         known = known_of(house, actor, draft)
         if left := cannot(draft.document, known):
             return [Problem("text", f"{left[0].begins} cannot be told as text yet: edit this flow by its rows.")]
@@ -97,7 +98,7 @@ def type_in(
             return done
         made += done
         if meanwhile and was is not None:
-            draft = drafts.opened(house, actor, client_id, flow_id)
+            draft = open_drafts.opened(house, actor, client_id, flow_id)
             known = known_of(house, actor, draft)
             mine = _lines(_build(found, draft), known)
             text = "\n".join(merged(was.split("\n"), _written_lines(draft, known), mine))

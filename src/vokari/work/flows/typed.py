@@ -13,7 +13,7 @@ from ...core.flows.shown.outline import outline
 from ...core.hours.timetable import Timetable
 from ..house.keys import new_key
 from ..house.problems import Problem, Row
-from .drafts import OpenDraft
+from .open_drafts import OpenDraft
 
 NEAR = 0.8
 """How like a name must be to be taken for a slip of the finger (difflib's ratio)."""

@@ -21,7 +21,8 @@ from ..agency.access import Actor, NotFound, allow, note
 from ..house import due, jobs
 from ..house.house import House
 from ..house.views import CallFlowView, FlowVersionView
-from .drafts import change_rows, own_flow, surroundings
+from .drafts import change_rows
+from .open_drafts import own_flow, surroundings
 
 
 @dataclass(frozen=True, slots=True)

@@ -19,7 +19,7 @@ from ...store.calls import CallDay
 from ...store.flows import CallFlow
 from ...store.numbers import LeadSource
 from ..agency.access import Actor, allow, note
-from ..flows import drafts
+from ..flows import drafts, open_drafts
 from ..flows.drafts import Conflict
 from ..house.house import House
 from ..house.problems import Problem, Problems, Withdrawn
@@ -258,7 +258,7 @@ def add_keys(
 def _add_keys(
     house: House, actor: Actor, client_id: int, source_ids: Sequence[int], flow_id: int, step_id: str
 ) -> Problems | Conflict:
-    draft = drafts.opened(house, actor, client_id, flow_id)
+    draft = open_drafts.opened(house, actor, client_id, flow_id)
     wired = sorted(
         (one for one in draft.sources if one.id in source_ids and one.extension), key=lambda one: one.extension
     )
