@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ...core.flows.outlined.nodes import Stranger
-from ...core.flows.outlined.writing import listed
+from ...core.flows.outlined.quoting import listed
 from ...core.numbers import numbering
 from ..agency import mailboxes
 from ..agency.access import Actor

@@ -12,7 +12,8 @@ from typing import Literal
 from .heads import EXIT_WORDS, KEY, is_head
 from .lines import INDENT
 from .lines import lines as lines_of
-from .statements import parts_of, unquoted
+from .quoting import unquoted
+from .statements import parts_of
 
 Move = Literal["up", "down", "deeper", "less_deep", "double"]
 _KEYS = [*"123456789", "0"]

@@ -66,6 +66,14 @@ class Stranger:
     name: str
 
 
+class Wrong(ValueError):
+    """What is missing in a line, as a sentence; and the name in it that nothing here has."""
+
+    def __init__(self, sentence: str, stranger: Stranger | None = None) -> None:
+        super().__init__(sentence)
+        self.stranger = stranger
+
+
 @dataclass(frozen=True, slots=True)
 class Unread:
     """A line that was not understood: where it stands, its words, what is missing, and the name in it that nothing here has."""

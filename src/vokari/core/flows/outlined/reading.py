@@ -16,9 +16,10 @@ from ..model.steps.come_back import way_named
 from .heads import ELSE, EXIT_WORDS, HOURS_WORD, KEY, KEYS, is_head, opening_times
 from .known import Known
 from .lines import Line, lines
-from .nodes import AGAIN, NEW_HOURS, NEW_PERIOD, OPEN, Goto, Led, Node, Read, Stranger, Unread, Way
+from .nodes import AGAIN, NEW_HOURS, NEW_PERIOD, OPEN, Goto, Led, Node, Read, Stranger, Unread, Way, Wrong
+from .quoting import unquoted
 from .sorting import Sorting
-from .statements import Statements, Wrong, is_statement, parts_of, unquoted
+from .statements import Statements, is_statement, parts_of
 
 _EVERYONE = re.compile(r"^(?:everyone|everybody|anyone) else\s*:?\s*(.*)$", re.I)
 

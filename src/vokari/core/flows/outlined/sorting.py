@@ -7,8 +7,7 @@ from ..drafting import typed_conditions
 from ..model.condition import CLOSED, Condition
 from .heads import OPEN_WORD
 from .known import Known
-from .nodes import NEW_PERIOD, Read
-from .statements import Wrong
+from .nodes import NEW_PERIOD, Read, Wrong
 
 
 class Sorting:

@@ -4,27 +4,15 @@ import re
 from collections.abc import Callable
 from typing import Any
 
-from ...numbers import numbering
 from ..model.step import first_words
 from ..model.steps.come_back import come_back_way
 from ..model.steps.keypad_entry import read_entry, spoken_name
 from ..model.steps.label import read_labels
 from .known import Known, offered
-from .nodes import AGAIN, END_, NEW, OPEN, Goto, Led, NewMailbox, NewPerson, Node, Read, Stranger
+from .nodes import AGAIN, END_, NEW, OPEN, Goto, Led, NewMailbox, Node, Read, Stranger, Wrong
+from .quoting import settings_of, unquoted, without_name
+from .ringing import Ringing
 
-QUOTED = re.compile(r'^(?:"((?:[^"\\]|\\.)*)"?|[“„«]([^”“»]*)[”“»]?)\s*,?\s*(.*)$', re.S)
-_PHONE = re.compile(r"(\+?\(?\d[\d\s().-]{5,}\d(?:\s*(?:;|,|x|ext|#)\s*(?:ext)?\.?=?\s*\d+)?)\s*$")
-_SECONDS = re.compile(r"\s*,?\s*\b(\d{1,3})\s*s(?:ec(?:onds)?)?\.?$", re.I)
-_STRATEGIES = {
-    "in order": "in_order", "all at once": "all_at_once", "round robin": "round_robin", "in random order": "random", "random": "random",
-    "longest idle first": "longest_idle", "longest idle": "longest_idle",
-}  # fmt: skip
-STRATEGY_WORDS = {
-    "all_at_once": "all at once",
-    "round_robin": "round robin",
-    "random": "in random order",
-    "longest_idle": "longest idle first",
-}
 _VERBS = ("say", "says", "ask", "asks", "menu", "ring", "rings", "call", "hold", "holds", "voicemail", "message", "label", "tell", "tells",
           "look", "notify", "back", "bye", "hang", "type", "types", "sort", "sorts", "continue", "come")  # fmt: skip
 
@@ -32,25 +20,6 @@ _VERBS = ("say", "says", "ask", "asks", "menu", "ring", "rings", "call", "hold",
 _TELLS = re.compile(
     r"\b(?:voicemail|message)\s+([^,\"“„«]+?)\s*,?\s*(?:[\"“„«].*?[\"”»],?\s*)?\b(?:tell|told to|tells)\s+\S+@", re.I
 )
-_RING = {"strategy": "in_order", "rounds": 1, "accept": None, "limit": None}
-
-
-class Wrong(ValueError):
-    """What is missing in a line, as a sentence; and the name in it that nothing here has."""
-
-    def __init__(self, sentence: str, stranger: Stranger | None = None) -> None:
-        super().__init__(sentence)
-        self.stranger = stranger
-
-
-def unquoted(text: str) -> tuple[str, str] | None:
-    """The words that a text begins with in quotes, and what stands behind them; None where it does not begin so."""
-    match = QUOTED.match(text)
-    if match is None:
-        return None
-    plain, curly, rest = match.groups()
-    words = re.sub(r"\\(.)", lambda one: "\n" if one[1] == "n" else one[1], plain) if plain is not None else curly
-    return words, rest
 
 
 def is_statement(text: str, known: Known) -> bool:
@@ -91,6 +60,7 @@ class Statements:
 
     def __init__(self, known: Known, read: Read) -> None:
         self.known, self.read = known, read
+        self.ringing = Ringing(known, read)
         self.told: set[str] = set()
 
     def tells(self, words: str) -> None:
@@ -112,7 +82,7 @@ class Statements:
         name = None
         quoted = unquoted(text)
         if quoted is not None:
-            rest, name = _named(quoted[1])
+            rest, name = without_name(quoted[1])
             return self._say(at, quoted[0], rest, name, leaf=leaf)
         if self.known.stands_alone(text):
             return self._bare(text, at)
@@ -124,13 +94,13 @@ class Statements:
 
     def _readers(self) -> dict[str, Callable[[str, int], Led]]:
         words = {
-            ("say", "says"): self._says, ("ask", "asks", "menu"): self._asks, ("ring", "rings", "call"): self._rings,
+            ("say", "says"): self._says, ("ask", "asks", "menu"): self._asks, ("ring", "rings", "call"): self.ringing.rings,
             ("hold", "holds"): self._holds, ("voicemail", "message"): self._voicemail, ("label",): self._label, ("back",): self._back,
             ("bye",): self._bye, ("hang",): lambda rest, at: self._bye(re.sub(r"^up\b\s*", "", rest), at),
-            ("notify",): lambda rest, at: Node(at, "notify", {}, _named(rest)[1]),
-            ("look",): lambda rest, at: Node(at, "look_up", {}, _named(re.sub(r"^up\b\s*", "", rest))[1]),
+            ("notify",): lambda rest, at: Node(at, "notify", {}, without_name(rest)[1]),
+            ("look",): lambda rest, at: Node(at, "look_up", {}, without_name(re.sub(r"^up\b\s*", "", rest))[1]),
             ("type", "types"): self._types, ("continue",): self._continues, ("come",): self._comes,
-            ("sort", "sorts"): lambda rest, at: Node(at, "junction", {}, _named(rest)[1]),
+            ("sort", "sorts"): lambda rest, at: Node(at, "junction", {}, without_name(rest)[1]),
         }  # fmt: skip
         return {verb: reader for verbs, reader in words.items() for verb in verbs}
 
@@ -148,12 +118,12 @@ class Statements:
         quoted = unquoted(rest)
         if quoted is None:
             return self._say(at, rest, "", None)
-        settings, name = _named(quoted[1])
+        settings, name = without_name(quoted[1])
         return self._say(at, quoted[0], settings, name)
 
     def _say(self, at: int, words: str, settings: str, name: str | None, *, leaf: bool = False) -> Node:
         fill: dict[str, Any] = {"prompt": {"say": words}, "times": 1, "notice": False, "counts_as": "nothing"}
-        for one in _settings(settings):
+        for one in settings_of(settings):
             if match := re.fullmatch(r"(\d{1,2}) times", one):
                 fill["times"] = int(match[1])
             elif one in ("notice", "a notice"):
@@ -167,9 +137,9 @@ class Statements:
     def _asks(self, rest: str, at: int) -> Node:
         quoted = unquoted(rest)
         words, settings = quoted or (("", rest) if rest.startswith(",") else (rest, ""))
-        settings, name = _named(settings)
+        settings, name = without_name(settings)
         fill: dict[str, Any] = {"prompt": {"say": words}, "tries": 2, "wait": None}
-        for one in _settings(settings):
+        for one in settings_of(settings):
             if match := re.fullmatch(r"(\d) (?:tries|try)", one):
                 fill["tries"] = int(match[1])
             elif match := re.fullmatch(r"wait (\d{1,2})(?: s)?", one):
@@ -187,7 +157,7 @@ class Statements:
         head, words, settings = (rest[: start.start()], *quoted) if start and quoted else (rest, "", "")
         if quoted is None:
             head, _, settings = rest.partition(",")
-        settings, name = _named(settings)
+        settings, name = without_name(settings)
         entry = read_entry(head.strip(" ,"))
         if isinstance(entry, str):
             raise Wrong(entry)
@@ -197,7 +167,7 @@ class Statements:
                 f"“{left[:40]}” is not understood: type 5 digits for postal code, then what the caller hears in quotes."
             )
         fill: dict[str, Any] = {"prompt": {"say": words}, "tries": 2, "wait": 5, "inter_digit": 3, **fields}
-        for one in _settings(settings):
+        for one in settings_of(settings):
             if match := re.fullmatch(r"(\d) (?:tries|try)", one):
                 fill["tries"] = int(match[1])
             elif match := re.fullmatch(r"(wait|pause) (\d{1,2})(?: s)?", one):
@@ -213,7 +183,7 @@ class Statements:
         )
 
     def _continues(self, rest: str, at: int) -> Node:
-        called, name = _named(re.sub(r"^in\b\s*", "", rest, flags=re.I))
+        called, name = without_name(re.sub(r"^in\b\s*", "", rest, flags=re.I))
         quoted = unquoted(called)
         called = quoted[0] if quoted else called
         key = self.known.flow(called)
@@ -223,13 +193,13 @@ class Statements:
         return Node(at, "continue_in", {"flow": key}, name)
 
     def _comes(self, rest: str, at: int) -> Node:
-        rest, name = _named(rest)
+        rest, name = without_name(rest)
         quoted = unquoted(re.sub(r"^(?:back\b)?\s*(?:with|by)?\s*", "", rest, flags=re.I))
         way = quoted[0] if quoted else come_back_way(rest)
         return Node(at, "come_back", {"way": way[:60]}, name)
 
     def _voicemail(self, rest: str, at: int) -> Node:
-        rest, name = _named(rest)
+        rest, name = without_name(rest)
         fill: dict[str, Any] = {"mailbox": None}
         told: tuple[str, ...] = ()
         if match := re.search(
@@ -267,14 +237,14 @@ class Statements:
             self.read.mailboxes[self.read.mailboxes.index(known)] = new
 
     def _label(self, rest: str, at: int) -> Node:
-        rest, name = _named(rest)
+        rest, name = without_name(rest)
         labels, status = read_labels(rest)
         if not labels and not status:
             raise Wrong("Say which label is put on the call: label boat lifts, lead status qualified.")
         return Node(at, "label", {"labels": labels, "lead_status": status}, name)
 
     def _back(self, rest: str, at: int) -> Node:
-        rest, name = _named(rest)
+        rest, name = without_name(rest)
         match = re.match(r"to\s+(.+)$", rest, re.I)
         node = Node(at, "back_to", {}, name)
         if rest.casefold().startswith("to nowhere"):
@@ -290,11 +260,11 @@ class Statements:
     def _bye(self, rest: str, at: int) -> Node:
         quoted = unquoted(rest)
         words, settings = quoted if quoted else (rest, "")
-        settings, name = _named(settings)
+        settings, name = without_name(settings)
         return Node(at, "hang_up", {"prompt": {"say": words}, "refusal": "refusal" in settings.casefold()}, name)
 
     def _holds(self, rest: str, at: int) -> Node:
-        rest, name = _named(re.sub(r"^(?:for|line for|line)\s+", "", rest, flags=re.I))
+        rest, name = without_name(re.sub(r"^(?:for|line for|line)\s+", "", rest, flags=re.I))
         found = self.known.begins(rest, "team")
         if found is None:
             name = rest.split(",")[0].strip()
@@ -303,7 +273,7 @@ class Statements:
                 f"A hold line is for a team: hold Service desk.{near}", Stranger("team", name) if name else None
             )
         fill: dict[str, Any] = {"team": found.key, "longest_wait": 300, "leave_key": None}
-        for one in _settings(rest[len(found.name) :]):
+        for one in settings_of(rest[len(found.name) :]):
             if match := re.fullmatch(r"at most (\d{1,3}) min", one):
                 fill["longest_wait"] = 60 * int(match[1])
             elif match := re.fullmatch(r"at most (\d{1,4}) s", one):
@@ -314,140 +284,18 @@ class Statements:
                 raise Wrong(f"“{one}” is no setting of a hold line: at most 4 min, 2 leaves.")
         return Node(at, "hold_line", fill, name)
 
-    def _rings(self, rest: str, at: int) -> Node:
-        rest, name = _named(rest)
-        if not rest.strip():
-            only = [*self.known.people] if len(self.known.people) == 1 and not self.known.teams else []
-            to = [{"kind": "person", "person": key, "id": "d1", "seconds": None} for key in only]
-            return Node(at, "ring", {**_RING, "to": to}, name)
-        return self._ring(rest, at, name)
-
-    def _ring(self, rest: str, at: int, name: str | None) -> Node:
-        fill: dict[str, Any] = {**_RING, "to": []}
-        for one in _listed(rest):
-            low = one.casefold().strip()
-            if low in _STRATEGIES:
-                fill["strategy"] = _STRATEGIES[low]
-            elif match := re.fullmatch(r"(\d{1,2}) rounds?", low):
-                fill["rounds"] = int(match[1])
-            elif match := re.fullmatch(r"at most (\d{1,3})(?: s)?(?: in all)?", low):
-                fill["limit"] = int(match[1])
-            elif match := re.fullmatch(r"press ([0-9*#])(?: to take it)?(?: within (\d{1,2}) s)?", low):
-                fill["accept"] = {"key": match[1], "seconds": int(match[2] or 8)}
-            elif match := re.fullmatch(r"(\d{1,3})\s*s(?: each)?", low):
-                fill["to"] = [{**to, "seconds": int(match[1])} if to["kind"] != "team" else to for to in fill["to"]]
-            elif low:
-                fill["to"].append(self._destination(one.strip(), len(fill["to"]), at))
-        only = fill["to"][0] if len(fill["to"]) == 1 else {}
-        key = str(only.get("person") or only.get("team") or "")
-        called = (
-            self.known.people.get(key) or self.known.teams.get(key) or key.removeprefix(NEW) or only.get("name", "")
-        )
-        return Node(at, "ring", fill, name, usual=called)
-
-    def _destination(self, text: str, index: int, at: int) -> dict[str, Any]:
-        seconds = None
-        if match := _SECONDS.search(text):
-            seconds, text = int(match[1]), text[: match.start()].strip()
-            if not 1 <= seconds <= 120:
-                raise Wrong("A phone is rung for 1 to 120 seconds.")
-        place = {"id": f"d{index + 1}", "seconds": seconds}
-        if text.casefold() in ("whose extension was dialed", "extension dialed"):
-            return {"kind": "dialed", **place}
-        if text[:1] == '"' and (whole := unquoted(text)) and not whole[1]:
-            text = whole[0]
-        found = self.known.begins(text, "team", "person")
-        if found is not None and found.name.casefold() == text.casefold():
-            if found.kind == "team":
-                return {"kind": "team", "id": place["id"], "team": found.key}
-            return {"kind": "person", "person": found.key, **place}
-        if address := re.search(r"\bsips?:\S+$", text):
-            name = re.sub(r"^phone\b\s*", "", text[: address.start()].strip(), flags=re.I)
-            return {"kind": "sip", "name": name[:60], "address": address[0], **place}
-        match = _PHONE.search(text)
-        name = text[: match.start()].strip(" ,") if match else text
-        if plain := re.match(r"phone\b\s*", name, re.I):
-            number = self._phone(match[1]) if match else ""
-            return {"kind": "number", "name": name[plain.end() :][:60], "number": number, **place}
-        if match is None:
-            made = next((one for one in self.read.people if one.name.casefold() == name.casefold()), None)
-            if made is not None:
-                return {"kind": "person", "person": NEW + made.name, **place}
-            near = self.known.near(name, "team", "person")
-            sentence = f"Nobody here is called “{name[:60]}”: write a phone behind the name.{near}"
-            raise Wrong(sentence, Stranger("person", name[:60]))
-        phone = self._phone(match[1])
-        if not name:
-            return {"kind": "number", "number": phone, "name": "", **place}
-        if phone in self.known.phones and found is not None and self.known.phones[phone] == found.key:
-            return {"kind": "person", "person": found.key, **place}
-        if found is not None and found.kind == "person" and found.name.casefold() == name.casefold():
-            raise Wrong(f"{found.name} has another phone: leave it out here, or change it under People.")
-        known = next((one for one in self.read.people if one.name.casefold() == name.casefold()), None)
-        if known is not None and known.phone != phone:
-            raise Wrong(f"{name} stands with another phone above.")
-        if known is None:
-            self.read.people.append(NewPerson(name[:60], phone, at))
-        return {"kind": "person", "person": NEW + name[:60], **place}
-
-    def _phone(self, typed: str) -> str:
-        digits = re.sub(r"\D", "", typed)
-        if (
-            len(digits) == 7
-            and self.known.country == "US"
-            and self.known.area_code
-            and not typed.strip().startswith("+")
-        ):
-            typed = self.known.area_code + digits
-        read = numbering.parse_dialed(typed, self.known.country)
-        if isinstance(read, numbering.Wrong):
-            raise Wrong(read.sentence)
-        return read
-
     def _bare(self, text: str, at: int) -> Led:
         """Only a name: whoever or whatever is called so."""
-        plain, name = _named(text)
+        plain, name = without_name(text)
         found = self.known.begins(plain, "team", "person", "mailbox")
         if found is not None and found.kind == "mailbox" and found.name.casefold() == plain.strip(" ,").casefold():
             return self._voicemail(found.name, at)
-        if (
-            (found is not None and found.kind != "mailbox")
-            or _PHONE.search(_SECONDS.sub("", plain))
-            or _SECONDS.search(plain)
-            or self._made(plain)
-        ):
-            return self._ring(plain, at, name)
+        if (found is not None and found.kind != "mailbox") or self.ringing.stands_alone(plain):
+            return self.ringing.ring(plain, at, name)
         new = next((one for one in self.read.mailboxes if one.name.casefold() == plain.strip(" ,").casefold()), None)
         if new is not None:
             return self._voicemail(new.name, at)
         return self.goto(plain, at)
-
-    def _made(self, text: str) -> bool:
-        low = text.casefold()
-        return any(low.startswith(one.name.casefold()) for one in self.read.people)
-
-
-def _listed(text: str) -> list[str]:
-    """What stands between commas, "and" and "&"; what is in quotes stays together."""
-    found, start = [], 0
-    for match in re.finditer(r'"(?:[^"\\]|\\.)*"|\s*,\s*(?!\s*ext)|\s+(?:and|&)\s+', text):
-        if match[0][0] != '"':
-            found.append(text[start : match.start()])
-            start = match.end()
-    return [*found, text[start:]]
-
-
-def _named(text: str) -> tuple[str, str | None]:
-    """What stands before `as NAME` at the end of a text, and the name."""
-    match = re.search(r'(?:^|[\s,])as\s+("(?:[^"\\]|\\.)*"|[^",]+)\s*$', text)
-    if match is None:
-        return text.strip(" ,"), None
-    quoted = unquoted(match[1])
-    return text[: match.start()].strip(" ,"), " ".join((quoted[0] if quoted else match[1]).split())
-
-
-def _settings(text: str) -> list[str]:
-    return [" ".join(one.casefold().split()) for one in text.split(",") if one.strip()]
 
 
 def usual_name(kind: str, fill: dict[str, Any], branch: str = "", called: str = "") -> str:

@@ -1,13 +1,10 @@
 """A flow as indented plain text, which `reading` reads back alike."""
 
 import re
-from collections import Counter
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
-from itertools import count
 
 from ..drafting import typed_conditions
-from ..drafting.shipped import is_shipped
 from ..model.condition import CLOSED, Condition
 from ..model.document import FlowDocument, UnreadLine
 from ..model.exits import Exit
@@ -15,27 +12,21 @@ from ..model.steps import (
     Announcement,
     AnyStep,
     BackTo,
-    ComeBack,
     ContinueIn,
-    HangUp,
-    HoldLine,
     Junction,
-    KeypadEntry,
     Label,
-    LookUp,
     Menu,
-    Notify,
     Ring,
     Voicemail,
 )
-from ..model.steps.keypad_entry import spoken_name
-from ..model.values import END, DialedDestination, NumberDestination, PersonDestination, SipDestination, TeamDestination
+from ..model.values import END, NumberDestination, PersonDestination, TeamDestination
 from ..shown.outline import Row, outline
-from ..wording.written import words_of
 from .heads import EXIT_WORDS, is_head
 from .known import Known
 from .lines import INDENT
-from .statements import STRATEGY_WORDS, is_statement, usual_name
+from .quoting import named, quoted
+from .saying import Saying
+from .statements import is_statement, usual_name
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,7 +82,7 @@ def write(document: FlowDocument, known: Known) -> list[Written]:
 class _Writer:
     def __init__(self, document: FlowDocument, known: Known) -> None:
         self.document, self.known = document, known
-        self.names = _names(document)
+        self.says = Saying(document, known)
         self.silent: set[str] = set()
         self.unnamed = {target for target in self._led_to() if not document.by_id[target].name}
 
@@ -197,13 +188,7 @@ class _Writer:
             return False
         branch = next((one for one in parent.branches if one.id == way.id), None)
         named_so = bool(branch and branch.name and branch.name == step.name)
-        return named_so and self._says_keys(step) and step.tries == 2 and step.wait is None
-
-    def _says_keys(self, step: AnyStep) -> bool:
-        """Whether a menu has the words that are written from its branches."""
-        if not isinstance(step, Menu):
-            return False
-        return step.prompt.say == words_of(step, self.document)
+        return named_so and self.says.words_follow(step) and step.tries == 2 and step.wait is None
 
     def _exit_head(self, parent: AnyStep, way: Exit) -> str:
         if isinstance(parent, Menu) and (branch := next((one for one in parent.branches if one.id == way.id), None)):
@@ -252,25 +237,21 @@ class _Writer:
             return "nowhere yet"
         if way.target == END:
             return "end"
-        return f"to {self._called(way.target)}"
-
-    def _called(self, step_id: str) -> str:
-        name, which = self.names[step_id]
-        return f"{quoted(name)} #{which}" if which else named(name)
+        return f"to {self.says.called(way.target)}"
 
     def _label(self, step: AnyStep | None) -> str:
-        return self.names[step.id][0] if step is not None else ""
+        return self.says.names[step.id][0] if step is not None else ""
 
     # statements
 
     def _statement(self, row: Row, *, section: bool, headed: bool) -> str:
         step = row.step
         assert step is not None
-        words = "" if self._says_keys(step) else getattr(getattr(step, "prompt", None), "say", "")
+        words = "" if self.says.words_follow(step) else getattr(getattr(step, "prompt", None), "say", "")
         fill = {"prompt": {"say": words}, "labels": list(getattr(step, "labels", ()))}
         usual = usual_name(step.kind, fill, self._branch(row), self._called_after(step))[:60]
         answer = self._answer(row)
-        said = answer or self._said(step, headed=headed)
+        said = answer or self.says.said(step, headed=headed)
         ends = ", then end" if isinstance(step, Announcement) and step.next == END and not answer else ""
         if (not step.name or step.name == usual) and step.id not in self.unnamed:
             return said + ends
@@ -311,107 +292,9 @@ class _Writer:
         )
         return quoted(step.prompt.say) if keyed and plain and isinstance(step, Announcement) else ""
 
-    def _said(self, step: AnyStep, *, headed: bool = False) -> str:
-        match step:
-            case Announcement():
-                settings = ["notice"] if step.notice else []
-                settings += [f"{step.times} times"] if step.times > 1 else []
-                settings += [step.counts_as.replace("_", " ")] if step.counts_as != "nothing" else []
-                return ", ".join([f"say {quoted(step.prompt.say)}", *settings])
-            case Menu():
-                settings = [f"{step.tries} tries"] if step.tries != 2 else []
-                settings += [f"wait {step.wait} s"] if step.wait is not None else []
-                settings += ["extensions"] if step.dial_extensions else []
-                words = "" if self._says_keys(step) else f" {quoted(step.prompt.say)}"
-                return ", ".join([f"ask{words}", *settings])
-            case Junction():
-                return "sort"
-            case Ring():
-                return self._ring(step, headed=headed)
-            case HoldLine():
-                settings = [f"at most {step.longest_wait} s"] if step.longest_wait != 300 else []
-                settings += [f"{step.leave_key} leaves"] if step.leave_key else []
-                return ", ".join([f"hold for {self.known.teams.get(step.team, step.team_name)}", *settings])
-            case Voicemail():
-                box = self.known.mailboxes.get(step.mailbox or "", "")
-                own = bool(step.greeting.say) and not is_shipped(step.greeting.say)
-                parts = [*([box] if box else []), *([quoted(step.greeting.say)] if own else [])]
-                return f"voicemail {', '.join(parts)}".rstrip()
-            case Label():
-                status = [f"lead status {step.lead_status}"] if step.lead_status else []
-                return f"label {', '.join([*step.labels, *status])}"
-            case KeypadEntry():
-                settings = [f"{step.tries} tries"] if step.tries != 2 else []
-                settings += [f"wait {step.wait} s"] if step.wait != 5 else []
-                settings += [f"pause {step.inter_digit} s"] if step.inter_digit != 3 else []
-                asked = f"type {step.length_words} for {spoken_name(step.store_as)} {quoted(step.prompt.say)}"
-                return ", ".join([asked, *settings])
-            case ContinueIn():
-                other = self.known.flows.get(step.flow)
-                return f"continue in {named(other.name)}" if other else "continue in"
-            case ComeBack():
-                return f"come back with {quoted(step.way) if step.way else ''}".rstrip()
-            case Notify():
-                return "notify"
-            case LookUp():
-                return "look up"
-            case BackTo():
-                if step.to == self.document.start:
-                    return "back to the start"
-                return (
-                    f"back to {self._called(step.to)}" if step.to and step.to in self.names else "back to nowhere yet"
-                )
-            case HangUp():
-                return f"bye {quoted(step.prompt.say)}{', refusal' if step.refusal else ''}"
-        return step.kind
-
-    def _ring(self, step: Ring, *, headed: bool) -> str:
-        parts = [self._destination(one) for one in step.to]
-        parts += [STRATEGY_WORDS[step.strategy]] if step.strategy in STRATEGY_WORDS else []
-        parts += [f"{step.rounds} rounds"] if step.rounds > 1 else []
-        parts += [f"at most {step.limit} s"] if step.limit else []
-        if step.accept:
-            parts.append(
-                f"press {step.accept.key}" + (f" within {step.accept.seconds} s" if step.accept.seconds != 8 else "")
-            )
-        plain = headed and step.to and re.match(r"[^\W\d_]", parts[0]) and self.known.stands_alone(parts[0])
-        return ", ".join(parts) if plain else f"ring {', '.join(parts)}"
-
-    def _destination(self, one: object) -> str:
-        match one:
-            case DialedDestination():
-                return "whose extension was dialed" + (f" {one.seconds}s" if one.seconds else "")
-            case TeamDestination():
-                return listed(self.known.teams.get(one.team, one.name))
-            case PersonDestination():
-                return listed(self.known.people.get(one.person, one.name)) + (f" {one.seconds}s" if one.seconds else "")
-            case SipDestination():
-                return f"phone {one.name} {one.address}".replace("  ", " ") + (
-                    f" {one.seconds}s" if one.seconds else ""
-                )
-            case NumberDestination():
-                return f"phone {one.name} {one.number}".strip() + (f" {one.seconds}s" if one.seconds else "")
-        return str(getattr(one, "name", ""))
-
 
 def _way(row: Row) -> tuple[str, str]:
     return (row.parent.id, row.exit.id) if row.parent is not None and row.exit is not None else ("", "")
-
-
-def quoted(words: str) -> str:
-    """Words in quotes as they are read back."""
-    return '"' + re.sub(r'(["\\])', r"\\\1", words).replace("\n", "\\n") + '"'
-
-
-def named(name: str) -> str:
-    """A name as it can stand before a colon, and behind `to` and `as`; in quotes where it would be read otherwise."""
-    return quoted(name) if re.search(r'[":#,“”„«\\]', name) or name != " ".join(name.split()) else name
-
-
-def listed(name: str) -> str:
-    """A name as it can stand among those who are rung; in quotes where a part of it would be read as something else."""
-    plain = re.fullmatch(r"[^\W\d_][\w.’'-]*(?: [^\W\d_][\w.’'-]*)*", name)
-    return name if plain and not re.search(r"\b(?:and|then|else|otherwise|as|phone)\b", name, re.I) else quoted(name)
 
 
 def _with_else(entries: list["_Entry"]) -> Iterator["_Entry"]:
@@ -437,22 +320,3 @@ def _with_else(entries: list["_Entry"]) -> Iterator["_Entry"]:
 def _can_follow(said: str) -> bool:
     """Whether a statement can stand behind "else": it is short, and ends with no name of its own."""
     return bool(re.match(r"voicemail [^\",]+$", said)) and not re.search(r"\b(?:as|then|else|otherwise)\b", said, re.I)
-
-
-def _names(document: FlowDocument) -> Mapping[str, tuple[str, int]]:
-    """What each step is called in the text, and which of several of one name it is, from 1 (0: the only one). One without a name is
-    called by its kind and a number."""
-    order = [row.step for row in outline(document) if row.step is not None]
-    counts = Counter(step.name.casefold() for step in order)
-    seen: Counter[str] = Counter()
-    numbers = count(1)
-    found: dict[str, tuple[str, int]] = {}
-    for step in order:
-        low = step.name.casefold()
-        if low:
-            seen[low] += 1
-            found[step.id] = (step.name, seen[low] if counts[low] > 1 else 0)
-        else:
-            name = next(name for n in numbers if (name := f"{step.title} {n}").casefold() not in counts)
-            found[step.id] = (name, 0)
-    return found
