@@ -162,10 +162,7 @@ def _read(form: TypedPlaces, country: str) -> Places | Problems:
         where = typed.read_where(place.where, country, own)
         if isinstance(where, str):
             problems.append(Problem(f"places.{at}.where", where))
-        if not 1 <= len(name) <= 60:
-            problems.append(Problem(f"places.{at}.name", "A place has a name of 1 to 60 letters."))
-        elif name.casefold() in {str(one["name"]).casefold() for one in places}:
-            problems.append(Problem(f"places.{at}.name", f"Another place is called {name} already."))
+        problems += _misnamed("place", at, name, places)
         places.append({"key": place.key or new_key("pl"), "name": name, **(where if isinstance(where, dict) else {})})
     keys = {str(one["name"]).casefold(): str(one["key"]) for one in places}
     areas: list[Row] = []
@@ -182,10 +179,7 @@ def _read(form: TypedPlaces, country: str) -> Places | Problems:
                     f"areas.{at}.extent", "Say what lies in it: 25 miles of a place, postal codes, states, area codes."
                 )
             )
-        if not 1 <= len(name) <= 60:
-            problems.append(Problem(f"areas.{at}.name", "An area has a name of 1 to 60 letters."))
-        elif name.casefold() in {str(one["name"]).casefold() for one in areas}:
-            problems.append(Problem(f"areas.{at}.name", f"Another area is called {name} already."))
+        problems += _misnamed("area", at, name, areas)
         areas.append(
             {
                 "key": area.key or new_key("ar"),
@@ -200,6 +194,16 @@ def _read(form: TypedPlaces, country: str) -> Places | Problems:
         return Places.model_validate({"places": places, "areas": areas, "codes": codes})
     except ValidationError as error:
         return [Problem("was", _said(error))]
+
+
+def _misnamed(kind: str, at: int, name: str, above: list[Row]) -> Problems:
+    """What is wrong with the name of a place or an area, which no other above it may have."""
+    field = f"{kind}s.{at}.name"
+    if not 1 <= len(name) <= 60:
+        return [Problem(field, f"{'An' if kind == 'area' else 'A'} {kind} has a name of 1 to 60 letters.")]
+    if name.casefold() in {str(one["name"]).casefold() for one in above}:
+        return [Problem(field, f"Another {kind} is called {name} already.")]
+    return []
 
 
 def _said(error: ValidationError) -> str:
