@@ -63,7 +63,7 @@ def _side(found: Text) -> dict[str, Any]:
     return {
         "found": found, "draft": found.draft, "document": document, "rows": rows, "drawing": drawing.draw(document),
         "places": {one.step.id: one.number for one in rows if one.step},
-        "line_of": {step: at for at, step in sorted(found.lines.items(), reverse=True)},
+        "line_of": found.stands,
         "unread_at": sorted(found.missing.items()), "wrong_names": {}, "typed_names": {},
         "counterparts": _counterparts(found),
     }  # fmt: skip

@@ -36,15 +36,17 @@ TRIES = 3
 class Text:
     """A draft as text.
 
-    `lines` are the steps by line, `missing` what is missing in lines that were not understood, `cannot` steps that text cannot tell of,
-    `made` who and what was made of the lines, in words. `kept` is False where a text was only read, `theirs` True where somebody
-    else's changes were laid under it. `strangers` are names in those lines that nothing of the client has.
+    `lines` are the steps by line, `stands` the lines by all steps that they tell of, `missing` what is missing in lines that were not
+    understood, `cannot` steps that text cannot tell of, `made` who and what was made of the lines, in words. `kept` is False where a
+    text was only read, `theirs` True where somebody else's changes were laid under it. `strangers` are names in those lines that nothing
+    of the client has.
     """
 
     draft: OpenDraft
     text: str
     cannot: list[AnyStep]
     lines: dict[int, str] = field(default_factory=dict)
+    stands: dict[str, int] = field(default_factory=dict)
     missing: dict[int, str] = field(default_factory=dict)
     made: tuple[str, ...] = ()
     kept: bool = True
@@ -92,7 +94,7 @@ def type_in(
         found = read(text, known)
         if typing is not None and _unfinished(found, typing):
             built = _build(found, draft)
-            return Text(draft, text, [], built.lines, built.missing, kept=False)
+            return Text(draft, text, [], built.lines, built.stands, built.missing, kept=False)
         done = _made(house, actor, client_id, draft, found)
         if isinstance(done, list):
             return done
@@ -110,7 +112,14 @@ def type_in(
             after = _written(kept)
             if theirs:
                 return replace(after, made=made, theirs=True)
-            return replace(after, lines=built.lines, missing=built.missing, made=made, strangers=built.strangers)
+            return replace(
+                after,
+                lines=built.lines,
+                stands=built.stands,
+                missing=built.missing,
+                made=made,
+                strangers=built.strangers,
+            )
         if isinstance(kept, list):
             return kept
         result = kept
@@ -153,6 +162,7 @@ def _written(draft: OpenDraft) -> Text:
     return Text(
         draft, text, cannot(draft.document, known),
         {at: line.step for at, line in enumerate(lines) if line.step},
+        {step: at for at, line in enumerate(lines) for step in (*line.steps, *([line.step] if line.step else []))},
         {at: line.missing for at, line in enumerate(lines) if line.missing},
         strangers=_build(read(text, known), draft).strangers if draft.document.unread else (),
     )  # fmt: skip

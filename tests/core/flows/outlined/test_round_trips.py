@@ -54,6 +54,24 @@ def test_text_and_back_keeps_every_step_with_all_that_it_was(document: FlowDocum
     assert text_of(again(text_of(back), back)) == text_of(back), "what is written is written alike again"
 
 
+@settings(max_examples=300)
+@given(random_documents(), st.integers(0, 30), st.integers(0, 2))
+def test_a_line_that_is_not_understood_stays_wherever_it_was_typed(
+    document: FlowDocument, at: int, deeper: int
+) -> None:
+    if cannot(document, KNOWN) or document.start is None:
+        return
+    lines = text_of(document).split("\n")
+    above = lines[: at % len(lines) + 1]
+    depth = (len(above[-1]) - len(above[-1].lstrip())) // 4 + deeper
+    odd = "wibble 7, wobble"
+    text = "\n".join([*above, " " * 4 * depth + odd, *lines[len(above) :]])
+    back = again(text, document)
+    assert [one.text for one in back.unread if odd in one.text] == [odd], text
+    assert [line.strip() for line in text_of(back).split("\n")].count(odd) == 1, text
+    assert text_of(again(text_of(back), back)) == text_of(back), text
+
+
 NAMES = ("Back office", "Ben, Jr.", "Ada 2", "Then else", "A and B", "Say so", "Open gate", "0 desk", "Wrong", "Silent", "Ada", "Ada 20s", "as is", "Phone box",
          'The "Yard"', "Everyone else", "Hours 9-5", "Zoë", "Ring", "Menu", "phone", "Ask")  # fmt: skip
 

@@ -18,12 +18,13 @@ Mark = Annotated[str, Field(pattern=r"^[A-Z][A-Z0-9]{1,2}$")]
 
 
 class UnreadLine(Value):
-    """A typed line that was not understood: its words, the step that it stood behind and how much deeper than that one’s line, and what
-    is missing."""
+    """A typed line that was not understood: its words, the step that it stood behind, how many lines of that step's exits it stood behind
+    too, how much deeper than the last of these lines, and what is missing."""
 
     text: Annotated[str, Field(max_length=500)]
     deeper: Annotated[int, Field(ge=-50, le=50)] = 0
     after: StepId | None = None
+    past: Annotated[int, Field(ge=0, le=2000)] = 0
     sentence: Annotated[str, Field(max_length=300)] = ""
 
 

@@ -1,7 +1,6 @@
 """A text that was read, as the steps of a flow: lines keep the steps that they had, names become targets, and whoever no step has an
 answer for goes where everyone else goes."""
 
-from bisect import bisect_right
 from collections.abc import Callable, Iterator, Sequence, Set
 from dataclasses import dataclass, field
 from typing import Any
@@ -28,11 +27,12 @@ _STEP: TypeAdapter[AnyStep] = TypeAdapter(Step)
 
 @dataclass(frozen=True, slots=True)
 class Built:
-    """The flow that a text makes, by line the step that stands there, what is missing in lines that were not understood, and the names
-    in them that nothing here has."""
+    """The flow that a text makes, by line the step that stands there, by step the line that tells of it, what is missing in lines that
+    were not understood, and the names in them that nothing here has."""
 
     document: FlowDocument
     lines: dict[int, str] = field(default_factory=dict)
+    stands: dict[str, int] = field(default_factory=dict)
     missing: dict[int, str] = field(default_factory=dict)
     strangers: tuple[Stranger, ...] = ()
 
@@ -69,14 +69,15 @@ class _Builder:
         document = self.old.model_copy(
             update={
                 "steps": tuple(steps), "start": start if start in ids else None, "rescue": rescue, "everyone_else": everyone,
-                "unread": tuple(self._unread_line(one) for one in sorted(self.unread, key=lambda one: one.at)),
+                "unread": tuple(self._unread_lines()),
             }
         )  # fmt: skip
         document.check()
         document = in_step(self.old, document)
         missing = {one.at: one.sentence for one in self.unread}
         strangers = self._strangers(by_name)
-        return Built(document, {node.at: node.id for node in reversed(self.nodes)}, missing, strangers)
+        lines, stands = {node.at: node.id for node in reversed(self.nodes)}, {node.id: node.at for node in self.nodes}
+        return Built(document, lines, stands, missing, strangers)
 
     def _strangers(self, by_name: dict[str, list[str]]) -> tuple[Stranger, ...]:
         """The names that nothing here has, in the order of the text."""
@@ -275,13 +276,20 @@ class _Builder:
             raw["hear_again"] = way.led == AGAIN
         return raw
 
-    def _unread_line(self, one: Unread) -> UnreadLine:
-        places = sorted(self.at_lines)
-        found = bisect_right(places, one.at)
-        above = places[found - 1] if found else None
-        deeper = one.depth - (self.read.lines[above].depth if above is not None else 0)
-        after = self.at_lines[above] if above is not None else None
-        return UnreadLine(text=one.words[:500], deeper=deeper, after=after, sentence=one.sentence[:300])
+    def _unread_lines(self) -> Iterator[UnreadLine]:
+        """The lines that were not understood, each behind the step and the lines of its exits that it stood behind."""
+        unread: dict[int, list[Unread]] = {}
+        for one in self.unread:
+            unread.setdefault(one.at, []).append(one)
+        after, past, depth = None, 0, 0
+        for at, line in sorted(self.read.lines.items()):
+            if at in self.at_lines:
+                after, past, depth = self.at_lines[at], 0, line.depth
+            elif at not in unread:
+                past, depth = past + 1, line.depth
+            for one in unread.get(at, ()):
+                text, sentence = one.words[:500], one.sentence[:300]
+                yield UnreadLine(text=text, deeper=one.depth - depth, after=after, past=past, sentence=sentence)
 
 
 def _branch_of(step: AnyStep, way: Way, taken: Set[str] = frozenset()) -> Any:

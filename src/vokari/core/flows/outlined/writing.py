@@ -32,14 +32,15 @@ from .statements import is_statement, usual_name
 @dataclass(frozen=True, slots=True)
 class Written:
     """One line: its words with their indent, the step that stands there (None for an exit that leads elsewhere), what is missing in
-    one that was not understood, the exit that leads there with its step, and whether it goes on from a line above it at its depth that
-    begins with the name of an exit."""
+    one that was not understood, the exit that leads there with its step, whether it goes on from a line above it at its depth that
+    begins with the name of an exit, and all steps that it tells of."""
 
     text: str
     step: str | None = None
     missing: str = ""
     way: tuple[str, str] = ("", "")
     goes_on: bool = False
+    steps: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,6 +85,7 @@ class _Writer:
         self.document, self.known = document, known
         self.says = Saying(document, known)
         self.silent: set[str] = set()
+        self.untold: list[str] = []
         self.unnamed = {target for target in self._led_to() if not document.by_id[target].name}
 
     def _led_to(self) -> Iterator[str]:
@@ -108,22 +110,31 @@ class _Writer:
         unread: dict[str | None, list[UnreadLine]] = {}
         for one in self.document.unread:
             unread.setdefault(one.after if one.after in self.document.by_id else None, []).append(one)
-        yield from self._unread(unread, None, 0)
+        waiting, past, depth = unread.pop(None, []), 0, 0
         named: dict[int, bool] = {}
         for entry in _with_else(list(self._entries())):
+            due = len(waiting) if entry.steps else sum(one.past <= past for one in waiting)
+            yield from _unread(waiting[:due], depth, first=not named)
+            waiting, past, depth = waiting[due:], past + 1, entry.depth
             text = f"{INDENT * entry.depth}{entry.head}{entry.said}".rstrip(" :" if not entry.said else " ")
             goes_on = not entry.head and named.get(entry.depth, False)
             named = {depth: one for depth, one in named.items() if depth < entry.depth}
             named[entry.depth] = bool(entry.head) or goes_on
-            yield Written(text, entry.step, way=entry.way, goes_on=goes_on)
-            for step in entry.steps:
-                yield from self._unread(unread, step, entry.depth)
-
-    def _unread(self, unread: dict[str | None, list[UnreadLine]], after: str | None, depth: int) -> Iterator[Written]:
-        for one in unread.get(after, ()):
-            yield Written(f"{INDENT * max(0, depth + one.deeper)}{one.text}", missing=one.sentence)
+            yield Written(text, entry.step, way=entry.way, goes_on=goes_on, steps=tuple(entry.steps))
+            if entry.steps:
+                waiting, past = [one for step in entry.steps for one in unread.pop(step, ())], 0
+        waiting += [one for step in self.untold for one in unread.pop(step, ())]
+        yield from _unread(waiting, depth, first=not named)
 
     def _entries(self) -> Iterator["_Entry"]:
+        """The lines; the first below a junction without one tells of the junction too."""
+        for entry in self._told():
+            if entry.said or entry.steps:
+                entry = replace(entry, steps=[*self.untold, *entry.steps])
+                self.untold.clear()
+            yield entry
+
+    def _told(self) -> Iterator["_Entry"]:
         """The rows as lines. The branches of a junction without a name stand in its place, and what hangs below them moves out with
         them."""
         moved: list[tuple[int, int]] = []
@@ -143,8 +154,9 @@ class _Writer:
                 head = self._head(row, section=section, everyone=everyone)
                 if self._sorts_silently(row, section=section):
                     self.silent.add(row.step.id)
+                    self.untold.append(row.step.id)
                     if head:
-                        yield _Entry(depth, head, "", row.step.id, [row.step.id], _way(row))
+                        yield _Entry(depth, head, "", row.step.id, [], _way(row))
                         self.silent.discard(row.step.id)
                     continue
                 said = (
@@ -291,6 +303,15 @@ class _Writer:
             END,
         )
         return quoted(step.prompt.say) if keyed and plain and isinstance(step, Announcement) else ""
+
+
+def _unread(lines: list[UnreadLine], depth: int, *, first: bool) -> Iterator[Written]:
+    """Lines that were not understood, behind a line of some depth; each at most one deeper than the one above it."""
+    most = 0 if first else depth + 1
+    for one in lines:
+        at = min(most, max(0, depth + one.deeper))
+        yield Written(f"{INDENT * at}{one.text}", missing=one.sentence)
+        most = at + 1
 
 
 def _way(row: Row) -> tuple[str, str]:
