@@ -11,6 +11,7 @@ from hypothesis import settings as hypothesis_settings
 from starlette.testclient import TestClient
 
 from tests.world import World, make_world
+from vokari.decoder import FfmpegDecoder
 from vokari.formats.call_control.signature import carrier_secret
 from vokari.local.cluster import Cluster, free_port
 from vokari.settings import Settings
@@ -19,6 +20,7 @@ from vokari.standins.carrier.inventory import Inventory
 from vokari.standins.carrier.script import Vokari
 from vokari.standins.post import PostOffice
 from vokari.standins.speech import EspeakSpeech
+from vokari.standins.transcription import Transcriber
 from vokari.store.database import connect, ensure_months, migrate
 from vokari.webclient import WebOverHttp
 from vokari.wiring import CarrierOverHttp, FilesInFolder, carrier_token
@@ -94,7 +96,8 @@ def house(settings: Settings, clock: StandingClock, carrier: Carrier) -> Iterato
         port.http = client
         made = House(
             engine=connect(settings.database_url, pool=5), clock=clock, carrier=port, speech=EspeakSpeech(),
-            post=PostOffice(settings.data / "post"), files=FilesInFolder(settings.data / "files"), web=WebOverHttp(), secret=settings.secret(),
+            post=PostOffice(settings.data / "post"), files=FilesInFolder(settings.data / "files"), web=WebOverHttp(), decoder=FfmpegDecoder(), transcriber=Transcriber(),
+                secret=settings.secret(),
         )  # fmt: skip
         yield made
         made.engine.dispose()

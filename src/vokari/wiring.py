@@ -6,12 +6,14 @@ from typing import TypeVar
 import httpx
 import structlog
 
+from .decoder import FfmpegDecoder
 from .files import FilesInFolder
 from .formats.call_control.records import CallRecord, CallStanding, Records, read_records, read_standings
 from .formats.call_control.signature import carrier_secret
 from .settings import Settings
 from .standins.post import PostOffice
 from .standins.speech import EspeakSpeech
+from .standins.transcription import Transcriber
 from .store.database import connect
 from .webclient import WebOverHttp
 from .work.house.house import House
@@ -137,6 +139,8 @@ def build(settings: Settings, *, clock: Clock | None = None, pool: int = 10, out
         post=PostOffice(settings.data / "post"),
         files=FilesInFolder(settings.data / "files"),
         web=WebOverHttp({f"127.0.0.1:{settings.carrier_port}"}),
+        decoder=FfmpegDecoder(),
+        transcriber=Transcriber(),
         secret=secret,
     )
 

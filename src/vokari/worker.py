@@ -10,18 +10,20 @@ from datetime import UTC, datetime, timedelta
 import structlog
 from procrastinate import App, PsycopgConnector, RetryStrategy
 
+from .core.prompts.voices import Voice
 from .memory import settle
 from .pulse import Pulse
 from .settings import Settings, from_environment
 from .wiring import build
 from .work.calls import asking, exports, messages, notifying, reconciling
-from .work.flows import comparing, speech, versions
+from .work.flows import comparing, versions
 from .work.holding import turns
 from .work.house import due, maintenance
 from .work.house.house import House
 from .work.house.jobs import CALLS, QUEUE, QUEUES
 from .work.numbers import fail_safes, orders, porting, resting
 from .work.people import verifying
+from .work.prompts import speech, takes
 
 log = structlog.get_logger()
 
@@ -36,8 +38,19 @@ def create(house: House, database_url: str) -> App:
     again = RetryStrategy(max_attempts=8, exponential_wait=2)
 
     @app.task(name="make_speech", retry=again)
-    def make_speech(words: str, language: str) -> None:
-        speech.sound(house, words, language)
+    def make_speech(words: str, language: str, voice: str = "{}", country: str = "US") -> None:
+        speech.sound(house, words, language, Voice.model_validate_json(voice), country)
+
+    @app.task(name="make_take", queue=QUEUES["make_take"], retry=RetryStrategy(max_attempts=3, wait=2))
+    def make_take(take_id: int) -> None:
+        takes.make(house, take_id)
+
+    @app.periodic(cron="*/5 * * * *")
+    @app.task(name="give_up_takes")
+    def give_up_takes(timestamp: int) -> None:
+        given_up = takes.give_up(house)
+        if given_up:
+            log.warning("recordings given up that could not be read", count=given_up, at=timestamp)
 
     @app.task(name="fetch_message", retry=again)
     def fetch_message(message_id: int) -> None:
@@ -159,7 +172,7 @@ def create(house: House, database_url: str) -> App:
     return app
 
 
-LANES: dict[str, int] = {"pokes": 4, "look_ups": 10, CALLS: 1, QUEUE: 6}
+LANES: dict[str, int] = {"pokes": 4, "look_ups": 10, CALLS: 1, "takes": 2, QUEUE: 6}
 """How many jobs of each queue are done at once. What a caller waits for has workers of its own, so that it never stands
 behind anything else."""
 BEAT, STALLED_AFTER, LOOK_EVERY = 5.0, 15.0, 5.0

@@ -17,7 +17,7 @@ from vokari.formats.flow_file import FlowFile, write
 from vokari.store.calls import CallRecording, Export, VoiceMessage
 from vokari.work.calls import history
 from vokari.work.calls.history import CallFilter
-from vokari.work.flows import drafts, rehearsals, speech, versions
+from vokari.work.flows import drafts, rehearsals, versions
 from vokari.work.hours import calendars, sets, shared_days, switches
 from vokari.work.hours import days as exceptions
 from vokari.work.house import due
@@ -25,6 +25,7 @@ from vokari.work.numbers import orders, porting, sources
 from vokari.work.numbers.orders import Row
 from vokari.work.numbers.sources import SourceForm
 from vokari.work.people import keeping, on_duty
+from vokari.work.prompts import speech
 
 OPEN = {"/sign-in", "/healthz"}
 BY_SECRET = {"/calendars/{token}.ics", "/duty/{token}"}

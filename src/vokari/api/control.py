@@ -21,8 +21,8 @@ from ..formats.call_control.signature import CARRIER_HEADER, SIGNATURE_HEADER, c
 from ..formats.problem import MEDIA_TYPE, problem
 from ..work.calls import live_calls
 from ..work.calls.live_calls import CarrierIdentity, Refusal
-from ..work.flows import speech
 from ..work.house.house import House
+from ..work.prompts import speech
 
 log = structlog.get_logger()
 

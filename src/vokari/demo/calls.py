@@ -26,12 +26,11 @@ from ..core.places.whereabouts import Whereabouts
 from ..core.traffic.callers import PhoneHabit
 from ..core.traffic.season import Line, MadeCall, season
 from ..formats import call_log
-from ..formats.call_control.messages import audio_key
+from ..formats.call_control.messages import sounds_of
 from ..formats.call_control.records import CallRecord
 from ..wiring import CarrierOverHttp, carrier_token
 from ..work.calls import rollups
 from ..work.calls.closing import COLUMNS, call_row, talk_seconds
-from ..work.flows.speech import name_of
 from . import people
 from .jobs import ClientJob, LineJob
 
@@ -157,7 +156,8 @@ def _callers(job: ClientJob) -> tuple[str, ...]:
 
 def _speaking(job: ClientJob) -> Any:
     def seconds(play: commands.Play) -> float:
-        return job.lengths.get(audio_key(play)) or max(1.0, len(play.prompt.say.split()) * 0.4)
+        made = [job.lengths.get(name, 0.0) for name in sounds_of(play, job.country)]
+        return sum(made) if made and all(made) else max(1.0, len(play.prompt.say.split()) * 0.4)
 
     return seconds
 
@@ -176,7 +176,7 @@ def _row(job: ClientJob, line: LineJob, call: MadeCall, ids: random.Random) -> M
     entries: list[dict[str, Any]] = [
         call_log.entry(
             one.seq, (at + timedelta(seconds=one.at)).isoformat(), one.event, one.answers, one.following,
-            _sounds(job, one.commands),
+            _sounds(job, one.commands), country=job.country,
         )
         for one in call.run.log
     ]  # fmt: skip
@@ -197,13 +197,9 @@ def _row(job: ClientJob, line: LineJob, call: MadeCall, ids: random.Random) -> M
 
 
 def _sounds(job: ClientJob, made: tuple[commands.Command, ...]) -> call_log.Sounds:
-    """Path and length of the prompts among commands whose sound is made."""
-    plays = {audio_key(one): one for one in made if isinstance(one, commands.Play)}
-    return {
-        key: (f"/speech/{name_of(one.prompt.say, one.language)}.wav", job.lengths[key])
-        for key, one in plays.items()
-        if key in job.lengths
-    }
+    """The sounds of the prompts among commands that are made, by name, with their lengths."""
+    names = (name for one in made if isinstance(one, commands.Play) for name in sounds_of(one, job.country))
+    return {name: job.lengths[name] for name in names if name in job.lengths}
 
 
 def _call_id(at: datetime, ids: random.Random) -> uuid.UUID:

@@ -33,7 +33,6 @@ from ..work.agency.access import Actor
 from ..work.agency.accounts import hash_password
 from ..work.calls import reconciling
 from ..work.calls.known_callers import touch_of
-from ..work.flows import speech
 from ..work.flows.versions import spoken
 from ..work.hours import switches
 from ..work.hours.ready import EXCEPTIONS, shared_exceptions
@@ -41,6 +40,7 @@ from ..work.house.house import House
 from ..work.house.ports import CarrierRefuses, FreeNumber
 from ..work.numbers import porting
 from ..work.numbers.numbers import CARRIER, naming_facts
+from ..work.prompts import speech
 from ..work.reports import spending
 from ..work.reports.spending import Spent
 from . import people
@@ -385,13 +385,18 @@ def _key(source: SourcePlan) -> str:
 
 
 def _speech(house: House, plans: list[ClientPlan], progress: Progress) -> dict[str, float]:
-    """Makes the sound of every prompt once; gives the lengths by language and words."""
-    wanted = [one for plan in plans for document in (*plan.flows, *plan.inner.values()) for one in spoken(document)]
+    """Makes the sound of every prompt once; gives the lengths by the names of sounds."""
+    wanted = [
+        (*one, plan.country)
+        for plan in plans
+        for document in (*plan.flows, *plan.inner.values())
+        for one in spoken(document)
+    ]
     lengths = {}
-    for done, (words, language) in enumerate(wanted):
-        made = speech.sound(house, words, language)
+    for done, (words, language, voice, country) in enumerate(wanted):
+        made = speech.sound(house, words, language, voice, country)
         if made:
-            lengths[f"{language}\n{words}"] = made.seconds
+            lengths[made.name] = made.seconds
         progress(0.02 + 0.13 * done / len(wanted), "the sound of prompts")
     return lengths
 

@@ -132,12 +132,14 @@ class Rehearsal(Base):
 
 
 class Speech(Base):
-    """The sound of a text, made once: where it is stored and its length in seconds."""
+    """A sound that calls play, made once, by its name: of a text in a language and `voice` (as `Voice`), or of a recording; where it is
+    stored (empty: nobody asked for it yet) and its length in seconds."""
 
     __tablename__ = "speech"
 
     name: Mapped[str] = mapped_column(primary_key=True)
     language: Mapped[str]
     words: Mapped[str]
+    voice: Mapped[Json] = mapped_column(default=dict)
     file: Mapped[str]
     seconds: Mapped[float]

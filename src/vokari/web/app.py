@@ -22,20 +22,30 @@ from .agency import clients, search, stack, today, tokens, users
 from .agency import sign_in as signin
 from .around import Around
 from .calls import calls
-from .doors import LARGEST_FORM, LARGEST_SIGN_IN, BadForm, MustSignIn, current
-from .flows import blocks, flows, rehearsals, rows, sounds, texts, versions
+from .doors import LARGEST_FORM, LARGEST_SIGN_IN, LARGEST_SOUND, BadForm, MustSignIn, current
+from .flows import blocks, flows, rehearsals, rows, texts, versions
 from .holding import board
 from .hours import calendars, days, sets, shared_days, switches
 from .numbers import extensions, free, number, orders, plan, porting, sources
 from .pages import Pages, is_partial
 from .people import forms, on_duty, people, phones
 from .places import places
+from .prompts import library, prompt, sounds
 from .reports import reports, spending
 
 UNKNOWN = ("/sign-in", "/duty/")
 """Where forms come from people who are not signed in."""
+SOUNDS = ("/takes",)
+"""Where recordings are brought."""
 
 log = structlog.get_logger()
+
+
+def most_of(path: str) -> int:
+    """How many bytes of a request are read, by its path."""
+    if path.startswith(UNKNOWN):
+        return LARGEST_SIGN_IN
+    return LARGEST_SOUND if path.endswith(SOUNDS) else LARGEST_FORM
 
 
 def create(house: House, settings: Settings) -> FastAPI:
@@ -49,7 +59,7 @@ def create(house: House, settings: Settings) -> FastAPI:
     for part in (
         signin, today, search, clients, free, orders, plan, number, porting, extensions, sources, flows, versions,
         switches, days, calendars, sets, shared_days, people, phones, forms, on_duty, places, board, rows, blocks,
-        rehearsals, texts, calls, reports, spending, sounds, tokens, users, live, stack,
+        rehearsals, texts, calls, reports, spending, library, prompt, sounds, tokens, users, live, stack,
     ):  # fmt: skip
         app.include_router(part.router)
     _errors(app)
@@ -60,7 +70,7 @@ def create(house: House, settings: Settings) -> FastAPI:
             connection.execute(text("SELECT 1"))
         return {"status": "ok"}
 
-    app.add_middleware(Limited, most=lambda path: LARGEST_SIGN_IN if path.startswith(UNKNOWN) else LARGEST_FORM)
+    app.add_middleware(Limited, most=most_of)
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=3)
     app.add_middleware(Around)
     return app

@@ -13,7 +13,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from .pages import Pages, is_partial
 
 POLICY = (
-    "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; media-src 'self';"
+    "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; media-src 'self' blob:;"
     " connect-src 'self'; form-action 'self'; frame-ancestors 'none'; base-uri 'none'"
 )
 
@@ -50,6 +50,7 @@ class Around:
                         "Content-Security-Policy": policy(scope["state"].get("style_nonce", "")),
                         "X-Content-Type-Options": "nosniff",
                         "Referrer-Policy": "same-origin",
+                        "Permissions-Policy": "microphone=(self), camera=(), geolocation=()",
                         "X-Request-Id": request_id,
                     }
                 )

@@ -26,6 +26,8 @@ Answer = TypeVar("Answer")
 COOKIE = "vokari_sign_in"
 LARGEST_FORM, LARGEST_SIGN_IN = 3_000_000, 20_000
 """Bytes of the largest form, and of what is read of somebody who is not signed in yet."""
+LARGEST_SOUND = 20_200_000
+"""Bytes of the largest form with a recording: 20 MB, and what stands around it."""
 LARGEST_FIELDS = 8000
 
 

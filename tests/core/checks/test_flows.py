@@ -8,8 +8,8 @@ from tests.flows import DANA, JOEL, document, hold, menu, phone, ring, say, voic
 from vokari.core.checks.finding import Surroundings
 from vokari.core.checks.flows import findings
 from vokari.core.checks.mends import mend_words, mended
-from vokari.core.flows.drafting import shipped
 from vokari.core.flows.model.document import FlowDocument
+from vokari.core.prompts import moments
 
 AROUND = Surroundings({"mb": True, "quiet": False}, {"ls_bus"}, {"+14105550142"})
 SOUND = (
@@ -102,7 +102,7 @@ def test_each_finding(steps: tuple[dict[str, object], ...], kind: str) -> None:
             "two_beeps",
         ),
         ((say("a", next_="v2"), voicemail(no_message="vm") | {"id": "v2"}, voicemail()), "two_beeps"),
-        ((say("a", next_="vm"), voicemail(greeting={"say": shipped.WORDS["voicemail"]["en"]})), "as_shipped"),
+        ((say("a", next_="vm"), voicemail(greeting={"say": moments.STEP_WORDS["voicemail"]["en"]})), "as_shipped"),
         ((ring("r", {**phone("Desk", DANA), "number": f"{DANA};ext=24"}, no_answer="vm"), voicemail()), "attendant"),
         ((ring("r", {**phone("Desk", DANA), "answered": "dialed"}, no_answer="vm"), voicemail()), "attendant"),
     ],

@@ -12,7 +12,6 @@ from tests.random_flows import IDS, random_documents
 from vokari.core.flows.drafting import edits
 from vokari.core.flows.drafting.typed_lines import Line, read_line
 from vokari.core.flows.model.document import FlowDocument
-from vokari.core.flows.model.values import Prompt
 from vokari.core.flows.model.walks import reached
 from vokari.core.flows.shown import drawing, outline
 from vokari.core.flows.shown.words import speaking_seconds, summary
@@ -189,7 +188,7 @@ def test_lines_in_plain_words() -> None:
 
 def test_text_is_read_at_about_150_words_a_minute() -> None:
     """Common practice, no source."""
-    assert speaking_seconds(Prompt(say="word " * 150)) == 60
+    assert speaking_seconds("word " * 150) == 60
 
 
 def test_the_demo_flows_are_sound_and_speak_for_themselves() -> None:

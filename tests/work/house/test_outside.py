@@ -17,6 +17,7 @@ from vokari.work.house.views import HoursSetView
 ASKS = {
     "carrier": lambda port: port.poke("x"), "speech": lambda port: port.speak("x", "en-US"), "post": lambda port: port.text(to="+1", words="x", key="k"),
     "files": lambda port: port.get("x"), "web": lambda port: port.get("http://example.com", {}, 1),
+    "decoder": lambda port: port.decode(b""), "transcriber": lambda port: port.words(b"", "en-US"),
 }  # fmt: skip
 
 

@@ -11,6 +11,7 @@ from ..hours.timetable import Timetable
 from ..people.directory import Person, Team
 from ..places.document import Places
 from ..places.whereabouts import Whereabouts
+from ..prompts.facts import PromptFacts
 
 Weight = Literal["stops", "asks"]
 
@@ -50,7 +51,7 @@ class Inner:
 class Surroundings:
     """What the flow's client has: mailboxes (key to whether somebody is told), lead sources, tracking numbers, sets of
     hours, people and teams by key; the moment from which the coming week is looked at (None: it is not), and the phones that
-    were verified by a call (None: it does not matter); its country, places, and flows by key; the key of this one is `own`, and
+    were verified by a call (None: it does not matter); its country, places, and flows and prompts by key; the key of this one is `own`, and
     `pointed` how many numbers reach it directly."""
 
     mailboxes: dict[str, bool]
@@ -64,5 +65,6 @@ class Surroundings:
     country: str = "US"
     where: Whereabouts = field(default_factory=lambda: Whereabouts(Places(), "US"))
     flows: Mapping[str, Inner] = field(default_factory=dict)
+    prompts: Mapping[str, PromptFacts] = field(default_factory=dict)
     own: str = ""
     pointed: int = 0

@@ -4,17 +4,19 @@ from collections.abc import Collection, Iterator
 
 from ..flows.model.document import FlowDocument
 from ..flows.model.exits import Exit
+from ..flows.model.spoken import with_words
 from ..flows.model.steps import Announcement, AnyStep, BackTo, ComeBack, HoldLine, Menu, Notify, Ring, Voicemail
 from ..flows.model.values import END
 from ..flows.model.walks import reached, reached_from, rounds, silently
 from ..flows.shown.outline import numbers
 from ..people.destinations import rung_by
-from . import hours, menus, notices, rings, sorting, spoken, within
+from . import hours, menus, notices, prompts, rings, sorting, spoken, within
 from .finding import Finding, Surroundings, at_step, sentence
 
 
 def findings(document: FlowDocument, around: Surroundings) -> list[Finding]:
     """All findings in the order of the outline; the ones that belong to no step come first."""
+    document = with_words(document, {key: one.words(document.language) for key, one in around.prompts.items()})
     places = numbers(document)
     found = [*_of_whole(document), *_rounds(document), *_unreached(document)]
     found += hours.findings(document, around.hours, around.now)
@@ -26,6 +28,7 @@ def findings(document: FlowDocument, around: Surroundings) -> list[Finding]:
     found += rings.findings(document, around.people, around.teams, around.tracking_numbers, around.now)
     found += _recorded_unheard(document)
     found += spoken.findings(document, around.people, around.teams)
+    found += prompts.findings(document, around)
     quiet = _quiet(document)
     for step in document.steps:
         found += _open_exits(step, quiet, document.everyone_else)

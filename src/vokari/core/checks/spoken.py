@@ -1,19 +1,18 @@
-"""What spoken words say that the flow does not do: fields that nobody fills in, a beep or a key that is not there; and where callers
-who press nothing, or the wrong key, are only told goodbye."""
+"""What spoken words say that the flow does not do: a beep, a key or a person that is not there; and where callers who press nothing, or the
+wrong key, are only told goodbye."""
 
 import re
 from collections.abc import Iterator, Mapping
 
-from ..flows.drafting.shipped import is_shipped
 from ..flows.model.document import FlowDocument
 from ..flows.model.steps import Announcement, AnyStep, HangUp, HoldLine, KeypadEntry, Menu, Ring, Voicemail
 from ..flows.model.values import END
 from ..people.destinations import rung_by
 from ..people.directory import Person, Team
+from ..prompts.moments import is_shipped
 from .finding import Finding
 
 _WORD = re.compile(r"\w+")
-_FIELD = re.compile(r"\{[^{}]*\}")
 _BEEP = re.compile(r"\b(?:beep|tone|tono)\b", re.I)
 _KEY = re.compile(r"\b(?:press|hit|push)(?:ing)?\s+(?:the\s+)?(pound|hash|star|asterisk|[0-9#*])(?![0-9])", re.I)
 _KEYS = {"pound": "#", "hash": "#", "star": "*", "asterisk": "*"}
@@ -31,10 +30,6 @@ def findings(document: FlowDocument, people: Mapping[str, Person], teams: Mappin
             if is_shipped(played.prompt.say):
                 words = f"{step.begins} still has the words it came with: say who you are."
                 yield Finding("as_shipped", words, step.id, weight="asks")
-        for played in step.plays():
-            for field in dict.fromkeys(_FIELD.findall(played.prompt.say)):
-                words = f"{step.begins} says “{field}” as it is written: nothing is filled in there."
-                yield Finding("spoken_field", words, step.id, weight="asks")
         if isinstance(step, Voicemail):
             yield from _promises(step)
         if isinstance(step, Menu | KeypadEntry):

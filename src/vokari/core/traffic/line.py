@@ -105,7 +105,7 @@ Speaking = Callable[[Play], float]
 
 def estimated(play: Play) -> float:
     """The length of a prompt from its words."""
-    return speaking_seconds(play.prompt)
+    return speaking_seconds(play.prompt.say, play.voice.rate)
 
 
 def run_call(

@@ -1,6 +1,7 @@
 """The messages of the protocol as they stand on the wire. Numbers are E.164, instants RFC 3339 with an offset, times seconds."""
 
 import re
+from collections.abc import Mapping
 from datetime import UTC, datetime
 from typing import Annotated, Literal
 
@@ -9,7 +10,11 @@ from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field
 from ...core.flows.model.values import SAID_NAME
 from ...core.flows.running import commands as core
 from ...core.flows.running import events
+from ...core.flows.shown.words import speaking_seconds
 from ...core.numbers import numbering
+from ...core.prompts.markup import plain
+from ...core.prompts.sounds import name_of
+from ...core.prompts.voices import Voice
 
 NAMELESS = "a caller who gave no name"
 """What stands for a name that nobody said."""
@@ -155,8 +160,17 @@ class EventMessage(Message):
     event: CallEvent
 
 
+class PlayPart(Message):
+    """A piece of what is played: its words, a path at Vokari to a WAV of them (G.711, 8,000 samples a second), and its length."""
+
+    words: str
+    audio: str = ""
+    seconds: float
+
+
 class PlayCommand(Message):
-    """Play words; `audio` is a path at Vokari to a WAV of them, `seconds` its length. A key stops it when `cut`."""
+    """Play words; `audio` is a path at Vokari to a WAV of them (G.711, 8,000 samples a second), `seconds` its length. Words into which
+    something was filled come in `parts`, played one after the other, and have no `audio` of their own. A key stops it when `cut`."""
 
     type: Literal["play"] = "play"
     id: int
@@ -165,6 +179,7 @@ class PlayCommand(Message):
     audio: str = ""
     seconds: float
     cut: bool
+    parts: tuple[PlayPart, ...] = ()
 
 
 class ListenCommand(Message):
@@ -276,20 +291,23 @@ class CommandsMessage(Message):
     ended: bool
 
 
-def to_wire(command: core.Command, audio: dict[str, tuple[str, float]] | None = None, whisper: str = "",
-            fields: dict[str, str] | None = None) -> CallCommand:  # fmt: skip
+def to_wire(command: core.Command, sounds: Mapping[str, float] | None = None, whisper: str = "",
+            fields: dict[str, str] | None = None, country: str = "US") -> CallCommand:  # fmt: skip
     """An engine's command as it stands on the wire.
 
-    `audio` gives the path and the length in seconds of a prompt's sound, by language and words; without it the
-    length is estimated from the words. `whisper` is what whoever is rung hears first,
+    `sounds` has the seconds of sounds by their names, 0 for those that are made when they are fetched; without a length it is
+    estimated from the words. Sounds are those of the telephones of a `country`. `whisper` is what whoever is rung hears first,
     before the whisper of the step itself, in which `fields` are filled in.
     """
     match command:
         case core.Play():
-            path, seconds = (audio or {}).get(audio_key(command), ("", 0.0))
+            parts = _parts(command, sounds or {}, country)
+            whole = (
+                parts[0] if len(parts) == 1 else PlayPart(words="", seconds=round(sum(one.seconds for one in parts), 2))
+            )
             return PlayCommand(
-                id=command.id, words=command.prompt.say, language=command.language, audio=path,
-                seconds=seconds or speaking_estimate(command), cut=command.cut,
+                id=command.id, words=plain(command.prompt.say), language=command.language, audio=whole.audio,
+                seconds=whole.seconds, cut=command.cut, parts=parts if len(parts) > 1 else (),
             )  # fmt: skip
         case core.Listen():
             return ListenCommand(id=command.id, seconds=command.seconds)
@@ -321,11 +339,10 @@ def to_wire(command: core.Command, audio: dict[str, tuple[str, float]] | None = 
         case core.Hold():
             if command.prompt is None:
                 return HoldCommand(id=command.id, language=command.language)
-            path, seconds = (audio or {}).get(audio_key(command), ("", 0.0))
+            (part,) = _parts(command, sounds or {}, country)
             return HoldCommand(
-                id=command.id, words=command.prompt.say, language=command.language, audio=path,
-                seconds=seconds or speaking_estimate(command),
-            )  # fmt: skip
+                id=command.id, words=part.words, language=command.language, audio=part.audio, seconds=part.seconds
+            )
         case core.Timer():
             return TimerCommand(id=command.id, seconds=command.seconds)
         case core.HangUpCall():
@@ -337,16 +354,34 @@ def filled(words: str, fields: dict[str, str]) -> str:
     return " ".join(re.sub(r"\{(\w+)\}", lambda found: fields.get(found.group(1), ""), words).split())
 
 
-def audio_key(command: core.Play | core.Hold) -> str:
-    """What the sound of a prompt is found by: its language and its words."""
-    return f"{command.language}\n{command.prompt.say.strip() if command.prompt else ''}"
+def sounds_of(command: core.Play | core.Hold, country: str) -> dict[str, tuple[str, str, Voice] | None]:
+    """The sounds that a command plays by their names: the words, language and voice of each, None for a recording."""
+    prompt = command.prompt
+    if prompt is None or prompt.is_empty():
+        return {}
+    if prompt.recording:
+        return {prompt.recording: None}
+    texts = getattr(command, "parts", ()) or (prompt.say.strip(),)
+    return {
+        name_of(words, command.language, command.voice, country): (words, command.language, command.voice)
+        for words in texts
+    }
 
 
-def speaking_estimate(command: core.Play | core.Hold) -> float:
-    """The length of a prompt in seconds when its sound is not made yet."""
-    from ...core.flows.shown.words import speaking_seconds
+def _parts(command: core.Play | core.Hold, sounds: Mapping[str, float], country: str) -> tuple[PlayPart, ...]:
+    """The pieces of what is played, in order: one, unless something was filled in."""
+    prompt = command.prompt
+    assert prompt is not None
+    texts = getattr(command, "parts", ()) or (prompt.say,)
+    return tuple(_part(words, command, prompt.recording, sounds, country) for words in texts)
 
-    return speaking_seconds(command.prompt) if command.prompt else 0.0
+
+def _part(
+    words: str, command: core.Play | core.Hold, recording: str | None, sounds: Mapping[str, float], country: str
+) -> PlayPart:
+    name = recording or name_of(words, command.language, command.voice, country)
+    seconds = sounds.get(name) or speaking_seconds(words, command.voice.rate)
+    return PlayPart(words=plain(words), audio=f"/speech/{name}.wav" if name in sounds else "", seconds=seconds)
 
 
 def instant(text: str) -> datetime:

@@ -4,6 +4,7 @@ import json
 import uuid
 from collections.abc import Mapping
 from datetime import UTC, datetime
+from zoneinfo import ZoneInfo
 
 from sqlalchemy import RowMapping, text
 from sqlalchemy.orm import Session
@@ -15,6 +16,7 @@ from ..flows import ready as versions
 from ..house.house import House
 from ..house.problems import Row
 from ..people import duty_line
+from ..prompts.playing import Chosen
 
 _INSERT_CALL = text(
     "INSERT INTO live_calls (id, carrier_id, ref, agency_id, client_id, version_id, started_at, last_at, last_seq,"
@@ -44,8 +46,11 @@ def door_of(session: Session, carrier_id: int, called: str, caller: str, at: dat
     return session.execute(_DOOR, values).mappings().first()
 
 
-def context_of(door: RowMapping, called: str, caller: str, pins: Mapping[str, int] | None = None) -> Row:
-    """What is true of a call from its arrival on, as `live_calls.context` keeps it; `pins` are the versions of inner flows."""
+def context_of(
+    door: RowMapping, called: str, caller: str, pins: Mapping[str, int] | None = None, takes: Chosen | None = None
+) -> Row:
+    """What is true of a call from its arrival on, as `live_calls.context` keeps it; `pins` are the versions of inner flows, `takes` those
+    of the prompts."""
     resting = bool(door["resting"])
     version_id = version_of(door)
     return {
@@ -53,8 +58,8 @@ def context_of(door: RowMapping, called: str, caller: str, pins: Mapping[str, in
         "flow_id": door["flow_id"] if version_id else None, "test": door["test"], "late": resting,
         "source_id": door["last_source_id"] if resting else door["source_id"], "whisper": door["whisper"],
         "divert": "" if resting else door["divert"] or "",
-        "time_zone": door["time_zone"], "sources": door["sources"] or {},
-        **({"pins": pins} if pins else {}),
+        "time_zone": door["time_zone"], "country": door["country"], "sources": door["sources"] or {},
+        **({"pins": pins} if pins else {}), **({"takes": takes} if takes else {}),
         "fallback": None if version_id else _fallback(door, resting=resting).model_dump(mode="json"),
     }  # fmt: skip
 
@@ -73,7 +78,10 @@ def admit(session: Session, house: House, carrier_id: int, message: EventMessage
         return None
     version_id = version_of(door)
     pins = versions.pins_of(session, house, door["client_id"], version_id) if version_id else {}
-    context = context_of(door, arrived.called, caller, pins)
+    zone = ZoneInfo(door["time_zone"])
+    runs = {"": version_id, **pins} if version_id else {}
+    takes = versions.takes_of(session, house, door["agency_id"], runs, at, zone)
+    context = context_of(door, arrived.called, caller, pins, takes)
     if door["duty_line"] and not door["resting"]:
         person = duty_line.caller(session, door["client_id"], caller)
         context |= {

@@ -23,7 +23,6 @@ from ...core.flows.running.steps.voicemail import MESSAGE_SECONDS
 from ...formats import call_log
 from ...formats.call_control.messages import CallerGone, LegChanged, RecordingFinished, Talked
 from ..flows import ready as versions
-from ..flows.speech import known_sounds
 from ..holding import turns
 from ..hours import ready
 from ..house import jobs, open_pages, sealed
@@ -31,6 +30,8 @@ from ..house.house import House
 from ..house.problems import Row
 from ..people import duty_line
 from ..people.ringers import Ringers, dialed, note_work, on_call, people_of
+from ..prompts import fields
+from ..prompts.speech import known_sounds
 from . import closing, known_callers, learning, look_ups, notifying
 
 log = structlog.get_logger()
@@ -127,13 +128,14 @@ def _entry(
     session: Session, house: House, live: Live, what: Happened, answers: questions.Answers, following: engine.Next
 ) -> Row:
     """The event's entry in the call's log."""
-    sounds, whisper = known_sounds(session, house, following.commands), live["context"]["whisper"]
-    fields = _fields(session, house, live, following)
+    country = live["context"].get("country", "US")
+    sounds, whisper = known_sounds(session, house, following.commands, country), live["context"]["whisper"]
+    filled_in = _fields(session, house, live, following)
     made = call_log.entry(
-        what.seq, what.at.isoformat(), what.event, answers, following, sounds, what.digest, whisper, fields,
-        origin="carrier" if what.message is not None else "house",
+        what.seq, what.at.isoformat(), what.event, answers, following, sounds, what.digest, whisper, filled_in,
+        origin="carrier" if what.message is not None else "house", country=country,
     )  # fmt: skip
-    for name in ("fallback", "divert", "pins"):
+    for name in ("fallback", "divert", "pins", "takes"):
         if what.seq == 1 and live["context"].get(name):
             made[name] = live["context"][name]
     return made
@@ -178,7 +180,8 @@ def _source(
     before: state.State,
 ) -> questions.AnswerSource:
     """The client's hours at the call's own clock; a phone that is connected in another call of the agency is on a call."""
-    people = _ringers(session, house, live, at)
+    people, caller = _ringers(session, house, live, at), known_callers.of_call(session, house, live)
+    hours = ready.Standings(session, house, live["client_id"], at)
     return answer_source(
         flow,
         at,
@@ -189,7 +192,8 @@ def _source(
         lines.turn,
         lambda step, asked: learning.recorded(session, live, at, people.zone, people.around(), step, asked),
         look_ups.LookUps(session, house, live, before).answer,
-        known_callers.of_call(session, house, live),
+        caller,
+        fields.values(session, live["client_id"], at, people.zone, hours, live["context"]["called"], caller),
     )
 
 
@@ -268,4 +272,4 @@ def flow_of(session: Session, house: House, live: Live) -> Flow:
         return engine.prepare(duty_line.document(house, context["duty"], context["language"]))
     if version_id is None:
         return engine.prepare(FlowDocument.model_validate(context["fallback"]))
-    return versions.version(session, house, version_id, context.get("pins"))
+    return versions.version(session, house, version_id, context.get("pins"), context.get("takes"))

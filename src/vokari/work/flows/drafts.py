@@ -22,8 +22,9 @@ from ..house.undoing import said
 from ..house.views import (
     DraftEditView,
 )
+from ..prompts import library
 from . import naming
-from .open_drafts import OpenDraft, RowAround, open_draft, own_flow, standing_edits
+from .open_drafts import OpenDraft, RowAround, as_spoken, open_draft, own_flow, standing_edits
 from .within import other_flows
 
 
@@ -46,7 +47,7 @@ def edit_row(
     with house.begin() as session:
         client = allow(session, actor, client_id, "work", changing=True)
         flow = own_flow(session, client_id, flow_id, lock=True)
-        document = FlowDocument.model_validate(flow.draft)
+        document = as_spoken(session, house, client, FlowDocument.model_validate(flow.draft))
         step = document.step(row)
         if step is None:
             return [Problem("", "This step was removed meanwhile; what you typed is not saved.")]
@@ -58,8 +59,9 @@ def edit_row(
 
 def _row_around(session: Session, house: House, client: Client, document: FlowDocument, step: AnyStep) -> RowAround:
     flows = other_flows(session, house, client.id) if isinstance(step, ContinueIn) else {}
+    prompts = library.facts(session, house, client)
     if not isinstance(step, Junction):
-        return RowAround(client.country, flows=flows)
+        return RowAround(client.country, flows=flows, prompts=prompts, language=document.language)
     tables = standings(session, house, client.id).tables()
     return RowAround(client.country, tables, naming.names_of(session, house, client, document))
 

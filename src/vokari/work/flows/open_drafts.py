@@ -12,12 +12,14 @@ from ...core.checks.flows import findings
 from ...core.flows.conditions import tests as conditions
 from ...core.flows.conditions.base import Names
 from ...core.flows.model.document import FlowDocument
+from ...core.flows.model.spoken import library_keys, with_words
 from ...core.flows.model.steps import ComeBack
 from ...core.flows.model.walks import names_in
 from ...core.hours.timetable import Timetable
 from ...core.people import uses
 from ...core.people.directory import Person, Team
 from ...core.places.document import Places
+from ...core.prompts.facts import PromptFacts
 from ...store.agency import Client
 from ...store.flows import CallFlow, DraftEdit, FlowVersion
 from ...store.numbers import TrackingNumber
@@ -38,19 +40,22 @@ from ..numbers.sources import sources_of
 from ..people import verifying
 from ..people.ringers import people_of, teams_of
 from ..places.ready import whereabouts
+from ..prompts import library
 from . import naming
 from .within import OtherFlow, inner_flows, other_flows
 
 
 @dataclass(frozen=True, slots=True)
 class RowAround:
-    """What it takes to read the form of a row: the client's country; of a junction, what conditions can name and the hours by key; and
-    for a Continue in the client's flows by key."""
+    """What it takes to read the form of a row: the client's country; of a junction, what conditions can name and the hours by key;
+    for a Continue in the client's flows by key; and the prompts that it can play, by key, with the flow's language."""
 
     country: str
     hours: Mapping[str, Timetable] = field(default_factory=dict)
     names: Names = field(default_factory=Names)
     flows: Mapping[str, OtherFlow] = field(default_factory=dict)
+    prompts: Mapping[str, PromptFacts] = field(default_factory=dict)
+    language: str = "en-US"
 
 
 @dataclass(frozen=True)
@@ -87,6 +92,11 @@ class OpenDraft:
         return names | {key: one.name for key, one in self.teams.items()}
 
     @property
+    def prompts(self) -> Mapping[str, PromptFacts]:
+        """The prompts of the library that it can play, by key."""
+        return self.around.prompts
+
+    @property
     def names(self) -> Names:
         """What its conditions can name."""
         return naming.named(self.hours, self.people, self.sources, self.places, self.client.country, self.document)
@@ -94,7 +104,9 @@ class OpenDraft:
     @property
     def row_around(self) -> RowAround:
         """What it takes to read the form of one of its rows."""
-        return RowAround(self.client.country, self.hours, self.names, self.flows)
+        return RowAround(
+            self.client.country, self.hours, self.names, self.flows, self.prompts, self.document.language
+        )  # fmt: skip
 
     @property
     def shown(self) -> FlowDocument:
@@ -162,14 +174,15 @@ def surroundings(session: Session, house: House, client: Client, document: FlowD
         )
     return Surroundings(
         boxes, sources, set(numbers), tables, house.now(), people, teams, set(verifying.verified(session, client.id)),
-        client.country, whereabouts(session, house, client.id), inner_flows(session, house, client.id), own, pointed,
+        client.country, whereabouts(session, house, client.id), inner_flows(session, house, client.id),
+        library.facts(session, house, client), own, pointed,
     )  # fmt: skip
 
 
 def open_draft(
     session: Session, house: House, actor: Actor, client: Client, flow: CallFlow, document: FlowDocument | None = None
 ) -> OpenDraft:
-    document = document or FlowDocument.model_validate(flow.draft)
+    document = as_spoken(session, house, client, document or FlowDocument.model_validate(flow.draft))
     live = session.get(FlowVersion, flow.live_version_id) if flow.live_version_id else None
     undoable, redoable = standing_edits(session, actor, flow.id)
     around = surroundings(session, house, client, document, flow.key)
@@ -196,6 +209,14 @@ def open_draft(
         places=around.where.places,
         flows=other_flows(session, house, client.id),
     )
+
+
+def as_spoken(session: Session, house: House, client: Client, document: FlowDocument) -> FlowDocument:
+    """A document with the words that prompts of the library have now."""
+    if not library_keys(document):
+        return document
+    known = library.facts(session, house, client)
+    return with_words(document, {key: one.words(document.language) for key, one in known.items() if one.takes})
 
 
 def standing_edits(session: Session, actor: Actor, flow_id: int) -> tuple[Entry | None, Entry | None]:

@@ -1,6 +1,8 @@
 """Live versions made ready to run: for calls, and for pages that ask what is in them."""
 
 from collections.abc import Collection, Mapping
+from datetime import datetime
+from zoneinfo import ZoneInfo
 
 from sqlalchemy import text
 from sqlalchemy.orm import Session
@@ -9,6 +11,7 @@ from ...core.flows.model.document import FlowDocument
 from ...core.flows.running import engine
 from ...core.flows.running.flow import Flow
 from ..house.house import House
+from ..prompts.playing import Chosen, Played, as_heard, chosen
 
 _VERSION = text("SELECT document FROM flow_versions WHERE id = :id")
 _LIVE = text(
@@ -25,16 +28,36 @@ DEEPEST = 20
 """How many flows deep flows stand in one another at most."""
 
 
-def version(session: Session, house: House, version_id: int, pins: Pins | None = None) -> Flow:
-    """A version, with the inner flows that were pinned for it; they never change, so each process keeps those it has met."""
-    if not pins:
+def version(
+    session: Session, house: House, version_id: int, pins: Pins | None = None, takes: Chosen | None = None
+) -> Flow:
+    """A version, with the inner flows and the takes that were pinned for it; they never change, so each process keeps those it has met."""
+    if not pins and not takes:
         return _alone(session, house, version_id)
-    key = (version_id, *sorted(pins.items()))
+    key = (version_id, *sorted((pins or {}).items()), *_flat(takes or {}))
 
     def linked() -> Flow:
-        return engine.prepare(_alone(session, house, version_id).document, documents(session, house, pins))
+        heard = as_heard(session, house, takes or {})
+        return engine.prepare(_alone(session, house, version_id).document, documents(session, house, pins or {}), heard)
 
     return house.linked.get(session, key, linked)
+
+
+def _flat(takes: Chosen) -> list[tuple[str, str, str, int]]:
+    """Takes in the order of their names."""
+    return sorted(
+        (flow, key, language, take)
+        for flow, prompts in takes.items()
+        for key, languages in prompts.items()
+        for language, take in languages.items()
+    )
+
+
+def takes_of(session: Session, house: House, agency_id: int, versions: Pins, at: datetime, zone: ZoneInfo) -> Chosen:
+    """The takes of the prompts that a call plays which is admitted at a moment, on versions by the key of the inner flow (empty: the flow
+    itself)."""
+    flows = [Played(key, one, _alone(session, house, one).prompts) for key, one in versions.items()]
+    return chosen(session, agency_id, flows, at, at.astimezone(zone).date())
 
 
 def pinned(session: Session, house: House, client_id: int, keys: Collection[str]) -> dict[str, int]:

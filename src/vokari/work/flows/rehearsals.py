@@ -40,10 +40,10 @@ from ..house.problems import Problem, Problems, Row
 from ..house.views import CallFlowView
 from ..people.ringers import Ringers, callee_names
 from ..places.ready import whereabouts
+from ..prompts import fields, playing, speech
 from . import ready
 from .naming import names_of
 from .open_drafts import OpenDraft, own_flow
-from .speech import sound
 from .versions import own_version
 from .within import inner_live
 
@@ -123,20 +123,35 @@ def begin(
         version = own_version(session, flow, version_id) if version_id is not None else None
         now = house.now()
         raw = version.document if version else flow.draft
-        pins = ready.pinned(session, house, client_id, engine.prepare(FlowDocument.model_validate(raw)).continues_in)
+        runs = engine.prepare(FlowDocument.model_validate(raw))
+        pins = ready.pinned(session, house, client_id, runs.continues_in)
+        takes = _takes(session, house, client, runs, version_id, pins, at)
         session.execute(delete(Rehearsal).where(Rehearsal.user_id == actor.user_id, Rehearsal.created_at < now - KEPT))
         rehearsal = Rehearsal(
             id=uuid.uuid4(), agency_id=actor.agency_id, client_id=client_id, flow_id=flow_id, user_id=actor.user_id,
             created_at=now, revision=flow.revision, document=raw, log=[], state={},
             settings={
-                **numbers, "at": at.isoformat(), "time_zone": client.time_zone, "ahead": ahead,
+                **numbers, "country": client.country, "at": at.isoformat(), "time_zone": client.time_zone, "ahead": ahead,
                 "version": version.number if version else None, "version_id": version_id, "facts": facts, "pins": pins,
+                "takes": takes,
             },
         )  # fmt: skip
         session.add(rehearsal)
         _take(session, house, rehearsal, events.Arrived(), 0.0)
         session.flush()
     return opened(house, actor, client_id, rehearsal.id)
+
+
+def _takes(
+    session: Session, house: House, client: Client, runs: Flow, version_id: int | None, pins: Mapping[str, int], at: datetime
+) -> playing.Chosen:  # fmt: skip
+    """The takes that a rehearsal plays: of a version those that it plays at that moment, of the draft the newest."""
+    zone = ZoneInfo(client.time_zone)
+    if version_id is not None:
+        return ready.takes_of(session, house, client.agency_id, {"": version_id, **pins}, at, zone)
+    own = [playing.Played("", playing.DRAFT, runs.prompts)]
+    newest = playing.chosen(session, client.agency_id, own, at, at.astimezone(zone).date())
+    return {**ready.takes_of(session, house, client.agency_id, pins, at, zone), **newest}
 
 
 def fact_lines(draft: OpenDraft, document: FlowDocument) -> list[set_facts.FactLine]:
@@ -167,7 +182,7 @@ def happen(
     with house.begin() as session:
         rehearsal, flow = _own(session, actor, client_id, rehearsal_id, lock=True)
         if after is None or after == len(rehearsal.log):
-            seconds = _usual_seconds(house, rehearsal, event) if elapsed is None else max(0.0, min(elapsed, 3600.0))
+            seconds = _usual_seconds(session, rehearsal, event) if elapsed is None else max(0.0, min(elapsed, 3600.0))
             due = _timer_due(rehearsal.log, stored.load_state(rehearsal.state))
             if due is not None and due[1] <= seconds:
                 event, seconds = events.TimerFired(due[0]), due[1]
@@ -194,8 +209,7 @@ def system_answers(
 def _take(session: Session, house: House, rehearsal: Rehearsal, event: events.Event, elapsed: float) -> None:
     """Folds one event and appends it to the log; the page's state is the log's last. Hours are those of the client, at
     the moment that the rehearsal plays at."""
-    inner = ready.documents(session, house, rehearsal.settings.get("pins") or {})
-    flow = engine.prepare(FlowDocument.model_validate(rehearsal.document), inner)
+    flow = _flow(session, house, rehearsal)
     before = stored.load_state(rehearsal.state)
     at = (rehearsal.log[-1]["at"] if rehearsal.log else 0.0) + elapsed
     moment = datetime.fromisoformat(rehearsal.settings["at"]) + timedelta(seconds=at)
@@ -224,6 +238,7 @@ def _take(session: Session, house: House, rehearsal: Rehearsal, event: events.Ev
         line = served(step.team, people.around(), {question.but})
         return turn(step, question, line, replace(caller, mean=mean_talk(session, rehearsal.client_id, step.team)))
 
+    known = _caller(session, house, rehearsal)
     source = answer_source(
         flow,
         moment,
@@ -233,13 +248,26 @@ def _take(session: Session, house: House, rehearsal: Rehearsal, event: events.Ev
         people.staff(rehearsal.flow_id),
         hold_turn,
         look_up=look_up,
-        caller=_caller(session, house, rehearsal),
+        caller=known,
+        fields=fields.values(session, rehearsal.client_id, moment, zone, hours, rehearsal.settings["called"], known),
     )
     following, answers = engine.run(flow, before, event, source)
     filled = _fields(session, rehearsal, following, moment, people) if _names_fields(following) else {}
-    entry = call_log.entry(len(rehearsal.log) + 1, round(at, 2), event, answers, following, fields=filled)
+    country = rehearsal.settings.get("country", "US")
+    sounds = speech.known_sounds(session, house, following.commands, country)
+    entry = call_log.entry(
+        len(rehearsal.log) + 1, round(at, 2), event, answers, following, sounds, fields=filled, country=country
+    )  # fmt: skip
     rehearsal.log = [*rehearsal.log, entry]
     rehearsal.state = stored.dump_state(following.state)
+
+
+def _flow(session: Session, house: House, rehearsal: Rehearsal) -> Flow:
+    """What a rehearsal runs: its document, the inner flows, and the takes it began with."""
+    pins, takes = (rehearsal.settings.get(one) or {} for one in ("pins", "takes"))
+    inner = ready.documents(session, house, pins)
+    heard = playing.as_heard(session, house, takes)
+    return engine.prepare(FlowDocument.model_validate(rehearsal.document), inner, heard)
 
 
 _DIALED = text(
@@ -329,7 +357,7 @@ def _timer_due(log: list[Row], now: state.State) -> tuple[int, float] | None:
     return (min(due)[1], min(due)[0]) if due else None
 
 
-def _usual_seconds(house: House, rehearsal: Rehearsal, event: events.Event) -> float:
+def _usual_seconds(session: Session, rehearsal: Rehearsal, event: events.Event) -> float:
     """How long it takes until an event by itself: a prompt's length, a pause's seconds, a phone's ringing."""
     commands: dict[int, Row] = {}
     for entry in rehearsal.log:
@@ -338,8 +366,7 @@ def _usual_seconds(house: House, rehearsal: Rehearsal, event: events.Event) -> f
     if known is None:
         return 1.0
     if known["type"] == "play":
-        made = sound(house, known["words"], known["language"])
-        return made.seconds if made else float(known["seconds"])
+        return speech.played_seconds(session, known)
     if known["type"] in ("listen", "timer"):
         return float(known["seconds"])
     if known["type"] == "ring":
@@ -361,9 +388,8 @@ def _show(house: House, rehearsal: Rehearsal, flow: CallFlow) -> OpenRehearsal:
     with house.begin() as session:
         names = names_of(session, house, session.get_one(Client, rehearsal.client_id))
         callees = callee_names(session, rehearsal.client_id)
-        inner = ready.documents(session, house, rehearsal.settings.get("pins") or {})
-    prepared = engine.prepare(FlowDocument.model_validate(rehearsal.document), inner)
-    document = uses.named(conditions.named(whole(prepared.document, inner), names), callees)
+        prepared = _flow(session, house, rehearsal)
+    document = uses.named(conditions.named(whole(prepared.document, prepared.inner), names), callees)
     now = stored.load_state(rehearsal.state)
     seconds = rehearsal.log[-1]["at"] if rehearsal.log else 0.0
     latest = [_with_sound(house, one) for one in _latest(rehearsal.log, now)]
@@ -387,10 +413,8 @@ def _latest(log: list[Row], now: state.State) -> list[Row]:
 
 
 def _with_sound(house: House, command: Row) -> Row:
-    if command["type"] != "play":
-        return command
-    made = sound(house, command["words"], command["language"])
-    return {**command, "audio": f"/speech/{made.name}.wav", "seconds": made.seconds} if made else command
+    """A command whose sounds are made by now, with their true length."""
+    return speech.with_sounds(house, command) if command["type"] == "play" else command
 
 
 def _legs(flow: Flow, now: state.State, log: list[Row]) -> list[Leg]:

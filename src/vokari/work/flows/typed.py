@@ -6,11 +6,12 @@ from difflib import get_close_matches
 from pydantic import ValidationError
 
 from ...core.flows.conditions import tests as conditions
-from ...core.flows.drafting import edits, shipped, typed_conditions
+from ...core.flows.drafting import edits, typed_conditions
 from ...core.flows.drafting.typed_lines import read_line
 from ...core.flows.model.steps import Branch, Menu, Sorting
 from ...core.flows.shown.outline import outline
 from ...core.hours.timetable import Timetable
+from ...core.prompts import moments
 from ..house.keys import new_key
 from ..house.problems import Problem, Row
 from .open_drafts import OpenDraft
@@ -32,7 +33,7 @@ def usual_fill(draft: OpenDraft, kind: str, hours_key: str = "") -> Row:
         key = next((one for one in draft.hours if one == hours_key), next(iter(draft.hours), ""))
         if key:
             return _sorting_fill(draft.hours[key], key)
-    words: Row = {**shipped.fill(kind, draft.document.language)}
+    words: Row = {**moments.fill(kind, draft.document.language)}
     if kind == "voicemail" and len(draft.mailboxes) == 1:
         words["mailbox"] = draft.mailboxes[0].key
     if kind == "ring" and len(draft.people) == 1 and not draft.teams:

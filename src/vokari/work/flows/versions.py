@@ -12,7 +12,9 @@ from ...core.checks.flows import findings
 from ...core.checks.within import broken_outside
 from ...core.flows.drafting import edits
 from ...core.flows.model.document import FlowDocument
+from ...core.flows.model.spoken import languages_of, played
 from ...core.flows.model.steps import Step
+from ...core.prompts.voices import for_language
 from ...store.agency import Client, User
 from ...store.due import DueChange
 from ...store.flows import CallFlow, FlowVersion, PutLive
@@ -21,8 +23,10 @@ from ..agency.access import Actor, NotFound, allow, note
 from ..house import due, jobs
 from ..house.house import House
 from ..house.views import CallFlowView, FlowVersionView
+from ..prompts import in_flows
+from ..prompts.speech import Wanted, wanted_of
 from .drafts import change_rows
-from .open_drafts import own_flow, surroundings
+from .open_drafts import as_spoken, own_flow, surroundings
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,14 +91,16 @@ def put_live(
         if revision is not None and revision != flow.revision:
             sentence = "The draft was edited meanwhile: look at it again, then put it live."
             return Stopped([Finding("edited", sentence)])
-        document = FlowDocument.model_validate(flow.draft)
+        document = as_spoken(session, house, client, FlowDocument.model_validate(flow.draft))
         found = _stops(session, house, client, flow, document, len(going.numbers)) or _too_late(house, going)
         if found:
             return Stopped(found)
         version = _version(session, house, actor, flow, document, flow.revision)
-        _go(session, house, actor, flow, version, going)
-        for words, language in spoken(document):
-            jobs.defer(session, "make_speech", words=words, language=language)
+        _go(session, house, actor, flow, version, going, newest=True)
+        for words, language, voice in spoken(document):
+            jobs.defer(
+                session, "make_speech", words=words, language=language, voice=voice.model_dump_json(), country=client.country
+            )  # fmt: skip
         return FlowVersionView.of(version)
 
 
@@ -116,14 +122,16 @@ def _too_late(house: House, going: Going) -> list[Finding]:
     return []
 
 
-def _go(session: Session, house: House, actor: Actor, flow: CallFlow, version: FlowVersion, going: Going) -> None:
-    """Puts a version of a locked flow live, or plans that."""
+def _go(
+    session: Session, house: House, actor: Actor, flow: CallFlow, version: FlowVersion, going: Going, *, newest: bool = False
+) -> None:  # fmt: skip
+    """Puts a version of a locked flow live, or plans that; with the newest takes, or those that it played before."""
     why = " ".join(going.why.split())[:LONGEST_WHY]
     if going.at is None:
-        _make_live(session, house, actor, flow, version, why)
+        _make_live(session, house, actor, flow, version, why, newest=newest)
         _point(session, house, actor, flow, going.numbers)
         return
-    detail = {"version_id": version.id, "why": why, "numbers": list(going.numbers)}
+    detail = {"version_id": version.id, "why": why, "numbers": list(going.numbers), "newest": newest}
     due.plan(session, actor, house, flow.client_id, PUT_LIVE, flow.id, going.at, detail)
     words = f"planned version {version.number} of {flow.name} to go live at {going.at:%Y-%m-%d %H:%M} UTC"
     note(session, house, actor, flow.client_id, words)
@@ -162,7 +170,9 @@ def go_live_as_planned(session: Session, house: House, actor: Actor, change: Due
     found = _stops(session, house, client, flow, document, len(change.detail["numbers"]))
     if found:
         return found[0].sentence
-    _make_live(session, house, actor, flow, version, change.detail["why"])
+    _make_live(
+        session, house, actor, flow, version, change.detail["why"], newest=change.detail.get("newest", False)
+    )  # fmt: skip
     _point(session, house, actor, flow, change.detail["numbers"])
     return ""
 
@@ -271,18 +281,16 @@ def listed(
     return CallFlowView.of(flow), found, plan
 
 
-def spoken(document: FlowDocument) -> list[tuple[str, str]]:
-    """Every text that a flow speaks, with the language it is spoken in; a branch's language may come on top."""
-    languages = {document.language}
-    for step in document.steps:
-        languages |= {branch.language for branch in getattr(step, "branches", ()) if getattr(branch, "language", None)}
-    found = []
-    for step in document.steps:
-        for prompt in (one.prompt for one in step.plays()):
-            if not prompt.is_empty():
-                found += [
-                    (prompt.say.strip(), one) for one in ([prompt.language] if prompt.language else sorted(languages))
-                ]
+def spoken(document: FlowDocument) -> list[Wanted]:
+    """Every text that a flow has read by a voice, in the parts in which its sound is made beforehand, with the language and the voice. What
+    the library holds is made with its takes."""
+    found: list[Wanted] = []
+    for _, one in played(document):
+        if one.prompt.prompt is not None:
+            continue
+        own = document.voice.model_copy(update={"name": one.prompt.voice}) if one.prompt.voice else document.voice
+        for language in [one.prompt.language] if one.prompt.language else sorted(languages_of(document)):
+            found += wanted_of(one.prompt.say, language, for_language(own, language))
     return list(dict.fromkeys(found))
 
 
@@ -293,9 +301,12 @@ def stated(document: FlowDocument) -> list[str]:
 
 
 def _make_live(
-    session: Session, house: House, actor: Actor, flow: CallFlow, version: FlowVersion, why: str = ""
-) -> None:
-    """Makes a version of a locked flow the one that callers meet; what was planned for the flow stays planned."""
+    session: Session, house: House, actor: Actor, flow: CallFlow, version: FlowVersion, why: str = "", *,
+    newest: bool = False, like: int | None = None,
+) -> None:  # fmt: skip
+    """Makes a version of a locked flow the one that callers meet; what was planned for the flow stays planned. It plays the newest takes, or
+    those it played before, or those of the version that it is made after (`like`)."""
+    in_flows.went_live(session, house, actor, flow, version, newest=newest, like=like)
     flow.live_version_id, flow.worse = version.id, ""
     flow.stated = stated(FlowDocument.model_validate(version.document))
     lived = PutLive(
@@ -345,5 +356,5 @@ def _change_live(
     if stops:
         return f"{flow.name} could not go live: {stops[0].sentence}"
     made = _version(session, house, actor, flow, after, flow.revision if same else version.revision)
-    _make_live(session, house, actor, flow, made)
+    _make_live(session, house, actor, flow, made, like=version.id)
     return f"{flow.name}, live"

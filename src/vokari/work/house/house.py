@@ -13,9 +13,10 @@ from sqlalchemy.orm import Session
 from ...core.flows.running.flow import Flow
 from ...core.hours.timetable import Timetable
 from ...core.places.whereabouts import Whereabouts
+from ...core.prompts.spoken import Spoken
 from .kept import ONCE, Kept, committed
 from .outside import guarded, transaction
-from .ports import PORTS, CarrierPort, Clock, FilesPort, PostPort, SpeechPort, WebPort
+from .ports import PORTS, CarrierPort, Clock, DecoderPort, FilesPort, PostPort, SpeechPort, TranscriberPort, WebPort
 
 
 class _Together(threading.local):
@@ -48,6 +49,8 @@ class House:
     post: PostPort
     files: FilesPort
     web: WebPort
+    decoder: DecoderPort
+    transcriber: TranscriberPort
     secret: bytes
     prepared: Kept[int, Flow] = field(default_factory=lambda: Kept(2000))
     """Flow versions made ready to run, by id; versions never change, so each process keeps those it has met."""
@@ -57,6 +60,8 @@ class House:
     """People and teams as they were read, by kind, id and revision."""
     sounds: Kept[str, float] = field(default_factory=lambda: Kept(20_000))
     """How many seconds the sound of a text takes, by its name, which follows from the text; of those that are made."""
+    takes: Kept[int, Spoken] = field(default_factory=lambda: Kept(20_000))
+    """Takes of prompts as they are heard, by id."""
     timetables: Kept[tuple[object, ...], Timetable] = field(default_factory=lambda: Kept(5000))
     """Hours made ready to answer, by set, revision, time zone and revisions of the lists they share."""
     whereabouts: Kept[tuple[object, ...], Whereabouts] = field(default_factory=lambda: Kept(5000))

@@ -5,6 +5,7 @@ from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from typing import Protocol
 
+from ...formats.audio.telephone import Samples
 from ...formats.call_control.records import CallStanding, Records
 
 
@@ -129,11 +130,50 @@ class WebPort(Protocol):
         """The status and the body of an answer, within so many seconds. Raises Unreachable."""
 
 
+class OfferedVoice(Protocol):
+    """A voice: its name, the language it speaks (BCP 47, in small letters), and what it is called."""
+
+    @property
+    def name(self) -> str: ...
+
+    @property
+    def language(self) -> str: ...
+
+    @property
+    def called(self) -> str: ...
+
+
 class SpeechPort(Protocol):
     """Makes sound of words."""
 
-    def speak(self, words: str, language: str) -> bytes:
-        """A WAV file of the words. Raises ValueError for a language that has no voice."""
+    def speak(self, ssml: str, language: str, voice: str = "", rate: int = 150) -> bytes:
+        """A WAV file of an SSML document, read by a voice (empty: the usual one of the language) at so many words a minute. Raises
+        ValueError for a language or voice that is none."""
+
+    def voices(self) -> Sequence[OfferedVoice]:
+        """The voices there are, each language's own together."""
+
+
+class NotSound(Exception):
+    """What came is no sound that can be read; says why in a sentence."""
+
+    def __init__(self, sentence: str) -> None:
+        super().__init__(sentence)
+        self.sentence = sentence
+
+
+class DecoderPort(Protocol):
+    """Reads sounds of any kind."""
+
+    def decode(self, content: bytes) -> Samples:
+        """The samples of a sound at 16,000 a second, between -1 and 1. Raises NotSound."""
+
+
+class TranscriberPort(Protocol):
+    """Proposes the words of a recording."""
+
+    def words(self, samples: Samples, language: str) -> str:
+        """What was understood of samples at 16,000 a second; empty for nothing, and for a language it does not know."""
 
 
 class PostPort(Protocol):
@@ -165,5 +205,5 @@ class FilesPort(Protocol):
         """Forgets a file, if it is there."""
 
 
-PORTS = ("carrier", "speech", "post", "files", "web")
+PORTS = ("carrier", "speech", "post", "files", "web", "decoder", "transcriber")
 """What is outside, and never asked inside a transaction."""

@@ -5,6 +5,7 @@ from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field, model_validator
 
+from ...prompts.voices import Voice
 from ...value import Value
 from . import upgrades
 from .exits import Exit
@@ -32,7 +33,7 @@ class FlowDocument(Value):
     """The steps a caller meets, in the order of the outline, with the step that starts and the rescue.
 
     `everyone_else` is the step that takes callers for whom no other has an answer, as the text of the flow has it; `unread` are
-    its lines that were not understood. `entry_limit` is how often one call may enter one step before the caller goes to the rescue.
+    its lines that were not understood. `voice` reads its words. `entry_limit` is how often one call may enter one step before the caller goes to the rescue.
     """
 
     format: Literal["vokari-flow"] = "vokari-flow"
@@ -40,6 +41,7 @@ class FlowDocument(Value):
     name: Annotated[str, Field(min_length=1, max_length=60)]
     mark: Mark
     language: Language = "en-US"
+    voice: Voice = Voice()
     start: StepId | None = None
     rescue: StepId | None = None
     everyone_else: StepId | None = None

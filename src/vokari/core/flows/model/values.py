@@ -34,9 +34,10 @@ POSTAL_CODE = "postal_code"
 
 
 class Prompt(Value):
-    """Something spoken: text read by a voice, a prompt of the library, or a recording.
+    """Something spoken: words read by a voice, or a prompt of the library by its key, whose words `say` has as they were last seen: they
+    are read where the library lacks it.
 
-    Exactly one of `say`, `prompt` and `recording` is normally filled; `say` may be empty in a draft.
+    `recording` is the name of a sound that is played in the place of the words; a running call fills it in.
     """
 
     say: Words = ""

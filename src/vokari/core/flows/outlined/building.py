@@ -7,7 +7,7 @@ from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
 
-from ..drafting import shipped
+from ...prompts import moments
 from ..drafting.following import following
 from ..model.document import FlowDocument, UnreadLine
 from ..model.steps import KINDS, AnyStep, Step
@@ -238,7 +238,7 @@ class _Builder:
             led_to = (self._branch(way, was, by_name, node, taken) for way in node.branches)
             raw[_BRANCHES[node.kind]] = [branch for branch in led_to if branch is not None]
         if node.kind == "voicemail" and was is None and "greeting" not in raw:
-            raw |= shipped.fill("voicemail", self.old.language)
+            raw |= moments.fill("voicemail", self.old.language)
         if node.leaf and "next" not in node.ways:
             raw |= {"next": END, "counts_as": "served"}
         try:

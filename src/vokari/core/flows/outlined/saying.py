@@ -4,7 +4,7 @@ from collections import Counter
 from collections.abc import Mapping
 from itertools import count
 
-from ..drafting.shipped import is_shipped
+from ...prompts.moments import is_shipped
 from ..model.document import FlowDocument
 from ..model.steps import (
     Announcement,

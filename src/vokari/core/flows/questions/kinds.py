@@ -281,9 +281,32 @@ class LookedUp:
         return answer[0] in ("found", "not_found", "failed", "pending") and isinstance(answer[1], str)
 
 
+@dataclass(frozen=True, slots=True)
+class SpokenFields:
+    """What is filled into fields of words that a step is about to say, in a language: fields as they are written, each with its value;
+    empty for one that is not known. No value makes a difference to where the call goes."""
+
+    step: str
+    fields: tuple[str, ...]
+    language: str
+
+    def classes(self, known: Knowledge) -> Classes:
+        return [(("",) * len(self.fields), known)]
+
+    def fits(self, answer: object) -> bool:
+        return (
+            isinstance(answer, tuple)
+            and len(answer) == len(self.fields)
+            and all(isinstance(one, str) and len(one) <= SPOKEN_LONGEST for one in answer)
+        )
+
+
+SPOKEN_LONGEST = 300
+"""Letters of the longest value of a field."""
+
 Question = (
     WhoIsFree | CanBeRung | AnybodyFree | WhatHolds | WhichException | InDates | InTimes | LineUp | HoldTurn | RecordThis
-    | LookedUp | Extensions | Fact
+    | LookedUp | Extensions | SpokenFields | Fact
 )  # fmt: skip
 Answers = dict[Question, Answer]
 AnswerSource = Callable[[Question], Answer]
@@ -297,6 +320,8 @@ def everyone_free(question: Question) -> Answer:
             return ""
         case Extensions():
             return ()
+        case SpokenFields():
+            return ("",) * len(question.fields)
         case Withheld():
             return False
         case WhichShare():

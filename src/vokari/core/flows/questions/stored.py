@@ -43,7 +43,7 @@ def _question(raw: dict[str, Any]) -> Question:
     known = {name: value for name, value in raw.items() if name not in ("ask", "answer")}
     if known.pop("in_hundred", None) is not None:
         known["who"] = ""
-    for name in ("destinations", "ranges", "weeks", "came_to", "people", "any_of", "bounds"):
+    for name in ("destinations", "ranges", "weeks", "came_to", "people", "any_of", "bounds", "fields"):
         if name in known:
             known[name] = tuple(known[name])
     if "phones" in known:

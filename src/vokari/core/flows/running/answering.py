@@ -29,6 +29,7 @@ from ..questions.kinds import (
     Question,
     RecordThis,
     Rung,
+    SpokenFields,
     WhatHolds,
     WhichException,
     everyone_free,
@@ -90,6 +91,15 @@ LookUps = Callable[[LookUp, LookedUp], LookedUpAnswer]
 """What a client's own system answers."""
 
 
+FieldValues = Callable[[SpokenFields], tuple[str, ...]]
+"""What is filled into the fields of spoken words."""
+
+
+def not_filled(question: SpokenFields) -> tuple[str, ...]:
+    """A client of which nothing is said."""
+    return ("",) * len(question.fields)
+
+
 NOBODY = Nobody()
 NOT_KNOWN = Caller()
 """A caller of whom nothing is known."""
@@ -128,6 +138,7 @@ def answer_source(
     flow: Flow, at: datetime, zone: ZoneInfo, tables: Tables, busy: Callable[[Collection[str]], Collection[str]],
     staff: Staff = NOBODY, hold_turn: HoldTurns = nobody_waits,
     recorded: Recorded = not_recorded, look_up: LookUps = nothing_known, caller: Caller = NOT_KNOWN,
+    fields: FieldValues = not_filled,
 ) -> AnswerSource:  # fmt: skip
     """Answers for one event of a call at an instant. `zone` is the client's; `busy` gives the numbers, of those it is
     asked for, that are on another call; `recorded` whether a call is recorded; `caller` is what is known of whoever calls.
@@ -147,6 +158,8 @@ def answer_source(
             return caller.answer(question)
         if isinstance(question, Extensions):
             return staff.extensions()
+        if isinstance(question, SpokenFields):
+            return fields(question)
         if isinstance(question, InDates):
             return in_ranges(question.ranges, at.astimezone(zone).date())
         if isinstance(question, InTimes):

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from typing import Literal
 
+from ...prompts.voices import USUAL, Voice
 from ..model.values import Accept, NumberDestination, Prompt, SipDestination
 
 Recorded = Literal["off", "on", "if_kept"]
@@ -10,12 +11,15 @@ Recorded = Literal["off", "on", "if_kept"]
 
 @dataclass(frozen=True, slots=True)
 class Play:
-    """Play a prompt to the caller. A key stops it when `cut` is set; it is reported either way."""
+    """Play a prompt to the caller. A key stops it when `cut` is set; it is reported either way. `parts` are its words in pieces where
+    fields were filled into them, each a sound of its own; `voice` reads them."""
 
     id: int
     prompt: Prompt
     cut: bool
     language: str
+    voice: Voice = USUAL
+    parts: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,6 +84,7 @@ class Hold:
     id: int
     prompt: Prompt | None
     language: str
+    voice: Voice = USUAL
 
 
 @dataclass(frozen=True, slots=True)

@@ -8,6 +8,7 @@ for ever. What each kind of step does is its module in `steps/`.
 from collections.abc import Mapping
 from typing import NamedTuple
 
+from ...prompts.spoken import Takes
 from ..model.document import FlowDocument
 from ..model.steps import AnyStep
 from ..model.values import END, Prompt
@@ -19,9 +20,9 @@ from .kinds import Running, running_of
 from .state import State
 from .turn import Mark, Passage, Turn, Unanswered, Unfit
 
-VERSION = 3
+VERSION = 4
 """The engine's version, written beside each event of a live call. 2: who can be rung is looked at phone by phone. 3: flows continue in
-others, and conditions ask for what is known of the caller."""
+others, and conditions ask for what is known of the caller. 4: fields in spoken words are filled in, and prompts have takes."""
 
 FAREWELL = Prompt(say="We are sorry, this call has to end here. Please call again.")
 
@@ -44,9 +45,13 @@ class Ask(NamedTuple):
     answers: Mapping[Question, Answer]
 
 
-def prepare(document: FlowDocument, inner: Mapping[str, FlowDocument] | None = None) -> Flow:
-    """Makes a document ready to run, with the flows that it continues in by their keys."""
-    return Flow(document, inner)
+def prepare(
+    document: FlowDocument,
+    inner: Mapping[str, FlowDocument] | None = None,
+    takes: Mapping[str, Takes] | None = None,
+) -> Flow:
+    """Makes a document ready to run, with the flows that it continues in by their keys, and what is heard of prompts of the library."""
+    return Flow(document, inner, takes=takes)
 
 
 def step(flow: Flow, state: State, event: Event, answers: Mapping[Question, Answer]) -> Next | Ask:

@@ -3,8 +3,10 @@
 from collections.abc import Mapping
 from functools import cached_property
 
+from ...prompts.spoken import Takes
 from ..model.document import FlowDocument
-from ..model.steps import AnyStep, ComeBack, ContinueIn
+from ..model.spoken import library_keys
+from ..model.steps import AnyStep, ComeBack, ContinueIn, KeypadEntry
 from ..model.values import END, SAME, Target
 from .reads import Reads
 
@@ -14,15 +16,18 @@ WITHIN = "/"
 
 class Flow:
     """A document, its steps by id, and the inner flows by the key that Continue in names them by, with their steps as `key/id`. So one
-    flow that is continued in from two places counts its entries once."""
+    flow that is continued in from two places counts its entries once. `takes` are what is heard of prompts of the library, by the key of
+    the inner flow (empty: the flow itself); one that is not among them is read as the document has its words."""
 
     def __init__(
         self,
         document: FlowDocument,
         inner: Mapping[str, FlowDocument] | None = None,
         steps: Mapping[str, AnyStep] | None = None,
+        takes: Mapping[str, Takes] | None = None,
     ) -> None:
         self.document = document
+        self.takes = takes or {}
         self.inner = inner or {}
         self.steps: Mapping[str, AnyStep] = document.by_id if steps is None else steps
         if self.inner and steps is None:
@@ -55,6 +60,16 @@ class Flow:
     def continues_in(self) -> frozenset[str]:
         """The keys of the flows that it continues in itself."""
         return frozenset(step.flow for step in self.document.steps if isinstance(step, ContinueIn) and step.flow)
+
+    @cached_property
+    def prompts(self) -> frozenset[str]:
+        """The keys of the prompts of the library that are played, here and in the flows that it continues in."""
+        return frozenset(key for one in (self.document, *self.inner.values()) for key in library_keys(one))
+
+    @cached_property
+    def typed_names(self) -> frozenset[str]:
+        """The names under which what callers type is kept."""
+        return frozenset(step.store_as for step in self.steps.values() if isinstance(step, KeypadEntry))
 
     @cached_property
     def _after(self) -> Mapping[tuple[str, str], tuple[str, ...]]:

@@ -29,11 +29,25 @@ _WORDS: dict[str, Said] = {
 def standing(language: str, place: int, seconds: int) -> str:
     """The sentences for a place in line (0: not said) and a wait in seconds (0: not known or not said), rounded up to
     whole minutes. A language without words of its own is English."""
-    first, at, minute, minutes = _WORDS.get(language.split("-")[0], _WORDS["en"])
+    first, at, minute, many = _WORDS.get(language.split("-")[0], _WORDS["en"])
     said = [first if place == 1 else at(place)] if place else []
     if seconds:
-        said.append(minute if seconds <= 60 else minutes(ceil(seconds / 60)))
+        said.append(minute if seconds <= 60 else many(ceil(seconds / 60)))
     return " ".join(said)
+
+
+_MINUTES = {
+    "en": ("a minute", "minutes"),
+    "es": ("un minuto", "minutos"),
+    "fr": ("une minute", "minutes"),
+    "de": ("eine Minute", "Minuten"),
+}
+
+
+def minutes(language: str, seconds: int) -> str:
+    """A wait in whole minutes, rounded up, within a sentence; empty where it is not known."""
+    one, several = _MINUTES.get(language.split("-")[0], _MINUTES["en"])
+    return "" if not seconds else one if seconds <= 60 else f"{ceil(seconds / 60)} {several}"
 
 
 _NAME_REQUESTS = {

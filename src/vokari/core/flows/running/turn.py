@@ -6,14 +6,18 @@ the fields of `State`, worked on in place and frozen once at the end.
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, cast
 
+from ...prompts.fields import ASKED, TYPED, WAITING, fields_in, filled
+from ...prompts.spoken import in_language
+from ...prompts.voices import Voice, for_language
 from ..model.steps import AnyStep
+from ..model.steps.keypad_entry import stored_name
 from ..model.values import Prompt, Target
-from ..questions.kinds import Answer, Question
-from .commands import Command, Drop, Play
+from ..questions.kinds import Answer, Question, SpokenFields
+from .commands import Command, Drop, Hold, Play
 from .events import Event
-from .flow import Flow
+from .flow import Flow, flow_of
 from .state import EndedBy, Holding, Phase, Ringing, Said, State
 
 STEP_LIMIT = 300
@@ -153,10 +157,58 @@ class Turn:
         """The language of a prompt: its own, else the call's, else the flow's."""
         return (prompt.language if prompt else None) or self.language or self.flow.home(self.at).language
 
-    def say(self, prompt: Prompt, *, cut: bool, phase: Phase = "saying") -> None:
-        """Plays a prompt and waits for its end; a key stops it if it may be `cut`."""
+    def say(self, prompt: Prompt, *, cut: bool, phase: Phase = "saying", told: Mapping[str, str] | None = None) -> None:
+        """Plays a prompt and waits for its end; a key stops it if it may be `cut`. `told` fills in fields that only the step knows."""
+        said, language = self.heard(prompt)
+        parts = self.filled(said, language, told or {}) if "{" in said.say and not said.recording else ()
+        if parts:
+            said = said.model_copy(update={"say": " ".join(parts)})
         self.phase = phase
-        self.awaiting = self.issue(Play, prompt, cut, self.spoken_in(prompt))
+        self.awaiting = self.issue(Play, said, cut, language, self.voice(said, language), parts)
+
+    def play_on(self, prompt: Prompt | None) -> int:
+        """Plays a prompt over and over, or music; gives the command's id."""
+        if prompt is None or prompt.is_empty():
+            return self.issue(Hold, None, self.spoken_in())
+        said, language = self.heard(prompt)
+        return self.issue(Hold, said, language, self.voice(said, language))
+
+    def heard(self, prompt: Prompt) -> tuple[Prompt, str]:
+        """What a caller hears of a prompt, and its language: of one of the library the take for the language of the call."""
+        language = self.spoken_in(prompt)
+        takes = self.flow.takes.get(flow_of(self.at), {}).get(prompt.prompt) if prompt.prompt else None
+        found = in_language(takes, language, self.flow.home(self.at).language) if takes else None
+        if found is None:
+            return prompt, language
+        language, take = found
+        voice = {} if take.voice is None else {"voice": take.voice.name}
+        return prompt.model_copy(update={"say": take.words, "recording": take.sound or None, **voice}), language
+
+    def voice(self, prompt: Prompt, language: str) -> Voice:
+        """The voice that reads a prompt: its own, else the flow's, as far as it speaks the language."""
+        own = self.flow.home(self.at).voice
+        return for_language(own.model_copy(update={"name": prompt.voice}) if prompt.voice else own, language)
+
+    def filled(self, prompt: Prompt, language: str, told: Mapping[str, str]) -> tuple[str, ...]:
+        """The words of a prompt with their fields filled in, in parts. What the call itself knows is known here (`told` by the step); the
+        rest is asked for."""
+        known: dict[str, str] = {}
+        asked: list[str] = []
+        for one in fields_in(prompt.say):
+            if one.name in ASKED:
+                asked.append(one.written)
+            else:
+                known[one.written] = told.get(one.name, "") if one.name in WAITING else self._kept_as(one.name)
+        if asked:
+            answer = cast(tuple[str, ...], self.ask(SpokenFields(self.at, tuple(asked), language)))
+            known |= dict(zip(asked, answer, strict=True))
+        return filled(prompt.say, known)
+
+    def _kept_as(self, name: str) -> str:
+        """What was typed last, or what is kept under a name in words."""
+        if name == TYPED:
+            return next((value for key, value in reversed(self.values) if key in self.flow.typed_names), "")
+        return self.value(stored_name(name))
 
     def value(self, name: str) -> str:
         """What is kept under a name; empty for nothing."""

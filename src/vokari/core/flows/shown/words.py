@@ -5,16 +5,16 @@ from collections.abc import Mapping
 from ..model.document import FlowDocument
 from ..model.exits import Around, Exit
 from ..model.steps import AnyStep
-from ..model.values import END, SAME, Prompt, Target
+from ..model.values import END, SAME, Target
 
 WORDS_A_MINUTE = 150
 """Speed of text read aloud. Common practice, no source."""
 
 
-def speaking_seconds(prompt: Prompt) -> float:
-    """How long a text takes to read aloud, estimated from its words; at least a second when there are any."""
-    count = len(prompt.say.split())
-    return max(1.0, round(count * 60 / WORDS_A_MINUTE, 1)) if count else 0.0
+def speaking_seconds(words: str, rate: int = WORDS_A_MINUTE) -> float:
+    """How long a text takes to read aloud at so many words a minute, estimated from its words; at least a second when there are any."""
+    count = len(words.split())
+    return max(1.0, round(count * 60 / rate, 1)) if count else 0.0
 
 
 def summary(step: AnyStep, document: FlowDocument, mailboxes: Mapping[str, str] | None = None) -> str:

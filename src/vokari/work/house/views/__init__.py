@@ -26,6 +26,7 @@ from .numbers import (
     TrackingNumberView,
 )
 from .people import DutyView, PersonView, TeamView
+from .prompts import PromptView, TakeView
 
 __all__ = [
     "ApiTokenView",
@@ -52,6 +53,8 @@ __all__ = [
     "PartRunView",
     "PersonView",
     "PortView",
+    "PromptView",
+    "TakeView",
     "TeamView",
     "TestPhoneView",
     "TrackingNumberView",

@@ -14,7 +14,7 @@ from ..values import END, Accept, Hears, Name, PhoneKey, Prompt, Recording, Targ
 
 class HoldLine(StepBase):
     """Callers wait in order of arrival for the next free person of a team. Position and wait are said when the caller
-    comes, then every so many seconds (`announce_every`; None: not again)."""
+    comes, then every so many seconds (`announce_every`; None: not again), in the words of `tells`, if there are any."""
 
     title = "Hold line"
     when = "Keeps callers waiting, in order, until somebody of a team is free."
@@ -35,6 +35,7 @@ class HoldLine(StepBase):
     announce_every: int | None = Field(default=60, ge=15, le=600)
     says_position: bool = True
     says_wait: bool = True
+    tells: Prompt | None = None
     music: Prompt | None = None
     leave_key: PhoneKey | None = None
     shows: Literal["caller", "tracking_number"] = "caller"
@@ -70,6 +71,8 @@ class HoldLine(StepBase):
         return self.model_copy(update={"team_name": name})
 
     def plays(self) -> Iterator[Played]:
+        if self.tells is not None:
+            yield Played("tells", self.tells, "what callers who wait are told")
         if self.music is not None:
             yield Played("music", self.music, "what is played to callers who wait")
 
@@ -88,6 +91,8 @@ class HoldLine(StepBase):
     @property
     def said(self) -> str:
         """What callers are told while they wait, in words; empty for nothing."""
+        if self.tells is not None and not self.tells.is_empty():
+            return f"“{self.tells.say.strip()}”"
         return " and ".join(words for words, on in (("place", self.says_position), ("wait", self.says_wait)) if on)
 
     @classmethod

@@ -11,7 +11,7 @@ from ...model.steps import HoldLine
 from ...model.values import Prompt, Target
 from ...questions.kinds import HoldAnswer, HoldTurn
 from .. import spoken
-from ..commands import Hold, Timer
+from ..commands import Timer
 from ..events import Digit, Event, Finished, Gone, Leg, Poked, TimerFired
 from ..reads import Reads
 from ..state import Holding, Phase, Ringing, State
@@ -189,25 +189,29 @@ def _offer(turn: Turn, here: HoldLine, answer: HoldAnswer) -> None:
 def _tell(turn: Turn, here: HoldLine, answer: HoldAnswer) -> bool:
     """Says place and wait, as far as the step wants them said; False when there is nothing to say."""
     _, place, seconds, _ = answer
-    words = spoken.standing(
-        turn.spoken_in(), place if here.says_position else 0, seconds if here.says_wait else 0
-    )  # fmt: skip
-    if words:
-        turn.say(Prompt(say=words), cut=False, phase="telling")
+    if here.tells is not None and not here.tells.is_empty():
+        told = {"place": str(place) if place else "", "wait": spoken.minutes(turn.spoken_in(here.tells), seconds)}
+        turn.say(here.tells, cut=False, phase="telling", told=told)
+        words = "own"
+    else:
+        words = spoken.standing(
+            turn.spoken_in(), place if here.says_position else 0, seconds if here.says_wait else 0
+        )  # fmt: skip
+        if words:
+            turn.say(Prompt(say=words), cut=False, phase="telling")
     _keep(turn, told=True)
     _tell_later(turn, here)
     return bool(words)
 
 
 def _tell_later(turn: Turn, here: HoldLine) -> None:
-    if here.announce_every and (here.says_position or here.says_wait):
+    if here.announce_every and here.said:
         _keep(turn, tell=turn.issue(Timer, here.announce_every))
 
 
 def _music(turn: Turn, here: HoldLine) -> None:
-    prompt = here.music if here.music and not here.music.is_empty() else None
     turn.phase = "holding"
-    turn.awaiting = turn.issue(Hold, prompt, turn.spoken_in())
+    turn.awaiting = turn.play_on(here.music)
 
 
 def _leave(turn: Turn, by: str, target: Target) -> None:

@@ -6,7 +6,7 @@ from ...model.steps import Ring
 from ...model.values import END, EXTENSION, SAME, DialedDestination, NumberDestination, Prompt, Target
 from ...questions.kinds import AnybodyFree, LineUp, LineUpAnswer, WhoIsFree, WhoIsFreeAnswer
 from .. import spoken
-from ..commands import Hold, Record, Timer
+from ..commands import Record, Timer
 from ..events import Digit, Event, Finished, Gone, Leg, Recorded, TimerFired
 from ..reads import Reads
 from ..state import Outcome, Phase, Ringing, State
@@ -103,7 +103,7 @@ def _start(turn: Turn, here: Ring) -> None:
     """The limit on the whole starts and what is heard meanwhile, then the first round."""
     turn.ring, turn.phase = Ringing(), "ringing"
     if here.hold_sound and not here.hold_sound.is_empty() and here.to:
-        turn.issue(Hold, here.hold_sound, turn.spoken_in())
+        turn.play_on(here.hold_sound)
     if here.limit and here.to:
         keep(turn, timer=turn.issue(Timer, here.limit))
     _start_round(turn, here)

@@ -7,7 +7,7 @@ from fastapi.responses import Response
 
 from ...formats import tones
 from ...work.agency.access import NotFound
-from ...work.flows import speech
+from ...work.prompts import speech
 from ..doors import Signed, house_of
 
 router = APIRouter()

@@ -1,0 +1,53 @@
+"""The prompts of a flow: which of the library it plays, and their words as they are now."""
+
+from collections.abc import Iterator, Mapping
+
+from .document import FlowDocument
+from .exits import Played
+from .steps import AnyStep
+from .values import Prompt
+
+
+def played(document: FlowDocument) -> Iterator[tuple[AnyStep, Played]]:
+    """Every prompt of a flow, with the step it is in."""
+    for step in document.steps:
+        for one in step.plays():
+            yield step, one
+
+
+def languages_of(document: FlowDocument) -> set[str]:
+    """The languages in which callers may hear a flow: its own, and those that its branches set."""
+    branches = (branch for step in document.steps for branch in getattr(step, "branches", ()))
+    return {document.language} | {branch.language for branch in branches if getattr(branch, "language", None)}
+
+
+def library_keys(document: FlowDocument) -> tuple[str, ...]:
+    """The keys of the prompts of the library that a flow plays, each once."""
+    return tuple(dict.fromkeys(one.prompt.prompt for _, one in played(document) if one.prompt.prompt))
+
+
+def with_words(document: FlowDocument, words: Mapping[str, str]) -> FlowDocument:
+    """The flow with the words that prompts of the library have now, by key; of one that is not there the words stay that it had."""
+    if not any(_stale(one.prompt, words) for _, one in played(document)):
+        return document
+    return document.with_steps(tuple(_step_with(step, words) for step in document.steps))
+
+
+def _stale(prompt: Prompt, words: Mapping[str, str]) -> bool:
+    return prompt.say != words.get(prompt.prompt or "", prompt.say)
+
+
+def _step_with(step: AnyStep, words: Mapping[str, str]) -> AnyStep:
+    changed = {
+        one.field: one.prompt.model_copy(update={"say": words[one.prompt.prompt or ""]})
+        for one in step.plays()
+        if _stale(one.prompt, words)
+    }
+    return step.model_copy(update=changed) if changed else step
+
+
+def in_words(prompt: Prompt, words: str) -> Prompt:
+    """A prompt once words were typed for it: the same prompt of the library where they are its own, else words read by a voice."""
+    if words == prompt.say.strip() or words == prompt.say:
+        return prompt
+    return prompt.model_copy(update={"say": words, "prompt": None, "recording": None})
