@@ -31,6 +31,7 @@ PARTS = {
     "numbers/others.html": "/clients/{client_id}/numbers/{number_id}/others?other=410",
     "flows/sheet_desk.html": "/clients/{client_id}/flows/{flow_id}",
     "flows/telephone_desk.html": "/clients/{client_id}/rehearsals/{rehearsal_id}",
+    "prompts/recorder_part.html": "/clients/{client_id}/prompts/recorder?name=Storage&kind=greeting",
     "prompts/shipped.html": "/clients/{client_id}/prompts/words?language=fr",
     "error_part.html": "/clients/{client_id}/flows/999999",
 }

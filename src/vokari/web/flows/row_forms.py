@@ -81,14 +81,23 @@ def _target(posted: Posted, name: str) -> str | None:
     return posted.text(name) or None
 
 
-def _prompt(posted: Posted, step: AnyStep, name: str) -> Row:
-    """A prompt with the words as typed; what the form does not show of it, such as its language, stays."""
-    old = getattr(step, name)
-    return {name: {**(old.model_dump(mode="json") if old else {}), "say": posted.text(name).strip()}}
+def _prompt(typed: "Typed", name: str) -> Row:
+    """A prompt with the words as typed, or one of the library that was chosen, with its words; what the form does not show of it, such as
+    its language, stays."""
+    old = getattr(typed.step, name)
+    before = old.model_dump(mode="json") if old else {}
+    key, say = typed.text(f"{name}-prompt"), typed.text(name).strip()
+    facts = typed.around.prompts.get(key)
+    if facts is not None:
+        say = facts.words(typed.around.language) or say
+    elif key != before.get("prompt"):
+        key = ""
+    return {name: {**before, "say": say, "prompt": key or None}}
 
 
-def _retry(posted: Posted, step: AnyStep, name: str) -> Row:
-    return _prompt(posted, step, name) if posted.text(name).strip() else {name: None}
+def _perhaps(typed: "Typed", name: str) -> Row:
+    """A prompt that may be left out: none where nothing was typed and none chosen."""
+    return _prompt(typed, name) if typed.text(name).strip() or typed.text(f"{name}-prompt") else {name: None}
 
 
 def _indexes(posted: Posted, prefix: str) -> list[int]:
@@ -99,7 +108,7 @@ def _indexes(posted: Posted, prefix: str) -> list[int]:
 
 def _announcement(typed: Typed) -> Row:
     return {
-        **_prompt(typed.posted, typed.step, "prompt"), "times": typed.text("times") or 1, "next": _target(typed.posted, "next"),
+        **_prompt(typed, "prompt"), "times": typed.text("times") or 1, "next": _target(typed.posted, "next"),
         "notice": bool(typed.text("notice")), "counts_as": typed.text("counts_as") or "nothing",
     }  # fmt: skip
 
@@ -115,7 +124,7 @@ def _label(typed: Typed) -> Row:
 
 
 def _keypad_entry(typed: Typed) -> Row:
-    posted, step = typed.posted, typed.step
+    posted = typed.posted
     name = stored_name(typed.text("store_as"))
     if not name:
         sentence = (
@@ -124,8 +133,8 @@ def _keypad_entry(typed: Typed) -> Row:
         typed.problems.append(Problem("store_as", sentence))
     numbers: Row = {one: typed.text(one).strip() for one in ("shortest", "longest", "wait", "tries", "inter_digit")}
     return {
-        **_prompt(posted, step, "prompt"), **numbers, "store_as": name or typed.text("store_as"),
-        **_retry(posted, step, "retry_silent"), **_retry(posted, step, "retry_wrong"),
+        **_prompt(typed, "prompt"), **numbers, "store_as": name or typed.text("store_as"),
+        **_perhaps(typed, "retry_silent"), **_perhaps(typed, "retry_wrong"),
         **{one: _target(posted, one) for one in ("typed", "nothing", "wrong")},
     }  # fmt: skip
 
@@ -167,7 +176,7 @@ def _back_to(typed: Typed) -> Row:
 
 
 def _hang_up(typed: Typed) -> Row:
-    return {**_prompt(typed.posted, typed.step, "prompt"), "refusal": bool(typed.text("refusal"))}
+    return {**_prompt(typed, "prompt"), "refusal": bool(typed.text("refusal"))}
 
 
 def _menu(typed: Typed) -> Row:
@@ -195,8 +204,8 @@ def _menu(typed: Typed) -> Row:
     whole: Row = {name: posted.text(name) for name in ("tries", "inter_digit")}
     whole["wait"] = posted.text("wait").strip() or None
     return {
-        **_prompt(posted, step, "prompt"), **whole, **_retry(posted, step, "retry_silent"),
-        **_retry(posted, step, "retry_wrong"), "branches": branches, "nothing": _target(posted, "nothing"), "wrong": _target(posted, "wrong"),
+        **_prompt(typed, "prompt"), **whole, **_perhaps(typed, "retry_silent"),
+        **_perhaps(typed, "retry_wrong"), "branches": branches, "nothing": _target(posted, "nothing"), "wrong": _target(posted, "wrong"),
         "dial_extensions": bool(posted.text("dial_extensions")), "extension": _target(posted, "extension"),
     }  # fmt: skip
 
@@ -287,13 +296,12 @@ def _ring(form: Typed) -> Row:
         phones.append({"kind": of, "id": new_id("d"), of: key})
     elif of == "dialed":
         phones.append({"kind": of, "id": new_id("d")})
-    sound = posted.text("hold_sound").strip()
     targets = {name: _target(posted, name) for name in ("no_answer", "busy", "unreachable", "nobody", "after")}
     return {
         "to": phones, "strategy": posted.text("strategy") or "in_order", "rounds": posted.text("rounds") or 1,
         "limit": posted.text("limit").strip() or None, **_taking(posted), **targets,
         "last_spoke": {"days": posted.text("last_days") or 90} if posted.text("last_spoke") else None,
-        "hold_sound": {"say": sound} if sound else None,
+        **_perhaps(form, "hold_sound"),
     }  # fmt: skip
 
 
@@ -314,11 +322,10 @@ def _taking(posted: Posted) -> Row:
 
 def _hold_line(typed: Typed) -> Row:
     posted = typed.posted
-    music = posted.text("music").strip()
     return {
         "team": posted.text("team"), "longest_wait": posted.text("longest_wait"), "most_callers": posted.text("most_callers"),
         "announce_every": posted.text("announce_every").strip() or None, "says_position": bool(posted.text("says_position")),
-        "says_wait": bool(posted.text("says_wait")), "music": {"say": music} if music else None,
+        "says_wait": bool(posted.text("says_wait")), **_perhaps(typed, "music"), **_perhaps(typed, "tells"),
         "leave_key": posted.text("leave_key") or None, **_taking(posted),
         **{name: _target(posted, name) for name in ("waited", "full", "left", "nobody", "after")},
     }  # fmt: skip
@@ -347,9 +354,9 @@ def _notify(form: Typed) -> Row:
 
 
 def _voicemail(typed: Typed) -> Row:
-    posted, step = typed.posted, typed.step
+    posted = typed.posted
     return {
-        **_prompt(posted, step, "greeting"), "mailbox": posted.text("mailbox") or None, "beep": bool(posted.text("beep")),
+        **_prompt(typed, "greeting"), "mailbox": posted.text("mailbox") or None, "beep": bool(posted.text("beep")),
         "longest": posted.text("longest"), "stop_key": posted.text("stop_key") or None,
         "stop_silence": posted.text("stop_silence").strip() or None, "message_left": _target(posted, "message_left"),
         "no_message": _target(posted, "no_message"),

@@ -19,6 +19,7 @@ from ...work.house.house import House
 from ...work.house.problems import Problem, Problems
 from ..doors import Form, Id, Posted, house_of
 from ..pages import by_field, go
+from ..prompts.library import voice_of
 from . import row_forms, sheet
 
 router = APIRouter()
@@ -122,10 +123,14 @@ def change_flow(request: Request, posted: Form, client_id: Id, flow_id: Id) -> R
     limit = posted.whole("entry_limit") or 0
     if not 2 <= limit <= 50:
         problems.append(Problem("entry_limit", "A step may be entered 2 to 50 times."))
+    voice = voice_of(posted) if "rate" in posted.form else None
+    if isinstance(voice, str):
+        problems.append(Problem("voice", voice))
     if problems:
         return _answer(request, posted, client_id, flow_id, problems, "flow")
     try:
         wanted = edits.SetFlow(
+            voice=None if isinstance(voice, str) else voice,
             name=name, mark=mark, entry_limit=limit, rescue=posted.text("rescue") or None, start=posted.text("start") or None,
             language=posted.text("language") or None, everyone_else=posted.text("everyone_else") or None,
         )  # fmt: skip

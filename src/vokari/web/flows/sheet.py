@@ -12,9 +12,13 @@ from ...core.flows.model.condition import Condition
 from ...core.flows.model.document import FlowDocument
 from ...core.flows.model.steps import KINDS, AnyStep
 from ...core.flows.shown import drawing, outline
+from ...core.prompts.kinds import KINDS as PROMPT_KINDS
+from ...core.prompts.kinds import kind_of
 from ...work.agency.accounts import SignedIn
 from ...work.flows.open_drafts import OpenDraft
 from ...work.house.problems import Row
+from ...work.prompts import opened
+from ..doors import house_of
 from ..pages import Pages, is_partial
 
 LANGUAGES = {
@@ -25,6 +29,9 @@ LANGUAGES = {
     "fr": "French",
     "de": "German",
 }
+
+VOICE_SAMPLE = "This is {client}. To hear this again, press 1."
+"""What a voice is heard by."""
 
 ANSWERED = {
     "picked_up": "once picked up",
@@ -64,6 +71,9 @@ def context(draft: OpenDraft, row: str = "", exit_id: str = "", **more: Any) -> 
         "when_of": {name: kind.when for name, kind in KINDS.items()},
         "answered": ANSWERED,
         "languages": LANGUAGES,
+        "kind_of": kind_of,
+        "greeting": VOICE_SAMPLE.format(client=draft.client.name),
+        "kind_names": PROMPT_KINDS,
         "shown_step": document.step(row),
         "condition_words": typed_conditions.offered(draft.names),
         "condition_text": lambda raw: typed_conditions.write(Condition.model_validate(raw), draft.names),
@@ -117,7 +127,7 @@ def show(
 ) -> HTMLResponse:
     """The sheet: the whole page, or for htmx the desk alone."""
     pages: Pages = request.app.state.pages
-    values = context(draft, row, exit_id, **more)
+    values = context(draft, row, exit_id, voices=opened.languages(house_of(request), draft.document.language), **more)
     template = "flows/sheet_desk.html" if is_partial(request) else "flows/sheet.html"
     response = pages.show(request, template, signed, client=draft.client, section="flows", status=status, **values)
     if status == 422 and is_partial(request):

@@ -1,5 +1,6 @@
 """The library of prompts, of a client or of the agency: the list, and prompts made, kept, removed and brought back."""
 
+import json
 from typing import Any, Literal
 
 from fastapi import APIRouter, Request
@@ -170,6 +171,31 @@ def words(request: Request, signed: Signed, client_id: Id | None = None, languag
         request, "prompts/shipped.html", signed, found.client, moments=MOMENTS, kind_at=KIND_AT, kinds=KINDS,
         shipped=for_language(language[:20]), base=base_of(client_id), language=language[:20],
     )  # fmt: skip
+
+
+@router.get("/clients/{client_id}/prompts/recorder")
+@router.get("/prompts/recorder")
+@at_once
+def recorder(
+    request: Request, signed: Signed, client_id: Id | None = None, name: str = "", kind: str = "greeting", language: str = "en-US"
+) -> Response:  # fmt: skip
+    """The recorder for a field of a row: what it takes becomes a prompt of this name, or a take of the one that has it."""
+    pages: Pages = request.app.state.pages
+    found = library.listed(house_of(request), signed.actor, client_id)
+    known = {
+        "name": " ".join(name.split())[:60],
+        "kind": kind if kind in KINDS else "greeting",
+        "language": language[:20],
+    }
+    return pages.part(
+        request,
+        "prompts/recorder_part.html",
+        signed,
+        found.client,
+        base=base_of(client_id),
+        known=known,
+        says=json.dumps(known),
+    )
 
 
 @router.post("/clients/{client_id}/prompts/hear")

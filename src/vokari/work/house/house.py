@@ -1,7 +1,7 @@
 """What every use case works with: the database, the ports, and what a process keeps made ready."""
 
 import threading
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from datetime import datetime
@@ -16,7 +16,18 @@ from ...core.places.whereabouts import Whereabouts
 from ...core.prompts.spoken import Spoken
 from .kept import ONCE, Kept, committed
 from .outside import guarded, transaction
-from .ports import PORTS, CarrierPort, Clock, DecoderPort, FilesPort, PostPort, SpeechPort, TranscriberPort, WebPort
+from .ports import (
+    PORTS,
+    CarrierPort,
+    Clock,
+    DecoderPort,
+    FilesPort,
+    OfferedVoice,
+    PostPort,
+    SpeechPort,
+    TranscriberPort,
+    WebPort,
+)
 
 
 class _Together(threading.local):
@@ -67,7 +78,11 @@ class House:
     whereabouts: Kept[tuple[object, ...], Whereabouts] = field(default_factory=lambda: Kept(5000))
     """Places made ready to answer, by client and revision."""
 
+    voices: Sequence[OfferedVoice] = field(default=(), init=False)
+    """The voices that the speech port has: which these are does not change while it is there."""
+
     def __post_init__(self) -> None:
+        object.__setattr__(self, "voices", self.speech.voices())
         for port in PORTS:
             object.__setattr__(self, port, guarded(getattr(self, port)))
 

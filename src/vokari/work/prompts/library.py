@@ -7,6 +7,7 @@ from zoneinfo import ZoneInfo
 
 from pydantic import ValidationError
 from sqlalchemy import ColumnElement, or_, select, text
+from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session
 
 from ...core.prompts import naming
@@ -176,7 +177,7 @@ def newest(session: Session, prompt_ids: Collection[int]) -> dict[int, dict[str,
     query = (
         select(Take)
         .where(Take.prompt_id.in_(prompt_ids), Take.state == "ready", Take.set_aside.is_(False))
-        .distinct(Take.prompt_id, Take.language)
+        .ext(distinct_on(Take.prompt_id, Take.language))
         .order_by(Take.prompt_id, Take.language, Take.number.desc())
     )
     found: dict[int, dict[str, TakeView]] = {}

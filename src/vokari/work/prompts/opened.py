@@ -98,9 +98,9 @@ class Language:
 
 def languages(house: House, asked: str = "") -> list[Language]:
     """The languages with a voice, those that telephones are answered in most first, each with its own voices; `asked` is one that must be
-    among them. Asked of the speech port, so not within a transaction."""
+    among them."""
     by_language: dict[str, dict[str, str]] = {}
-    for voice in house.speech.voices():
+    for voice in house.voices:
         by_language.setdefault(voice.language.partition("-")[0], {})[voice.name] = voice.called
     codes = [*FIRST, *sorted(set(by_language) - {one.partition("-")[0] for one in FIRST})]
     if asked and asked not in codes:

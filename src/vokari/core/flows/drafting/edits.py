@@ -6,6 +6,7 @@ from typing import Annotated, Any, Literal, assert_never
 
 from pydantic import Field, TypeAdapter, ValidationError
 
+from ...prompts.voices import Voice
 from ...value import Value
 from ..model.document import MOST_STEPS, FlowDocument, Mark, UnreadLine
 from ..model.steps import KINDS, AnyStep, Junction, Menu, Step, Voicemail
@@ -70,6 +71,7 @@ class SetFlow(Value):
     rescue: StepId | None = None
     everyone_else: StepId | None = None
     entry_limit: Annotated[int, Field(ge=2, le=50)] | None = None
+    voice: Voice | None = None
 
 
 class Rewrite(Value):
@@ -154,7 +156,7 @@ def _carry_out(document: FlowDocument, edit: Edit) -> Result:
         case Connect():
             return _connect(document, edit)
         case SetFlow():
-            given = edit.model_dump(exclude_none=True, exclude={"do"})
+            given = {name: getattr(edit, name) for name in edit.model_dump(exclude_none=True, exclude={"do"})}
             if edit.everyone_else and document.rescue is None:
                 given.setdefault("rescue", edit.everyone_else)
             return document.model_copy(update=given), "changed the flow’s own settings"

@@ -44,10 +44,3 @@ def _step_with(step: AnyStep, words: Mapping[str, str]) -> AnyStep:
         if _stale(one.prompt, words)
     }
     return step.model_copy(update=changed) if changed else step
-
-
-def in_words(prompt: Prompt, words: str) -> Prompt:
-    """A prompt once words were typed for it: the same prompt of the library where they are its own, else words read by a voice."""
-    if words == prompt.say.strip() or words == prompt.say:
-        return prompt
-    return prompt.model_copy(update={"say": words, "prompt": None, "recording": None})

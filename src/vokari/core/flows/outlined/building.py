@@ -222,7 +222,7 @@ class _Builder:
         raw: dict[str, Any] = was.model_dump(mode="json") if was is not None else {}
         for name, value in node.fill.items():
             if name in ("prompt", "greeting") and isinstance(raw.get(name), dict):
-                value = {**raw[name], **value}
+                value = _spoken(raw[name], value)
             raw[name] = value
         if node.kind == "ring" and was is not None:
             raw["to"] = _kept_destinations(raw["to"], was)
@@ -290,6 +290,14 @@ class _Builder:
             for one in unread.get(at, ()):
                 text, sentence = one.words[:500], one.sentence[:300]
                 yield UnreadLine(text=text, deeper=one.depth - depth, after=after, past=past, sentence=sentence)
+
+
+def _spoken(before: dict[str, Any], typed: dict[str, Any]) -> dict[str, Any]:
+    """A prompt with words as typed: the prompt of the library that it was, unless the words are others than its own."""
+    kept = {**before, **typed}
+    if before.get("prompt") and " ".join(typed["say"].split()) != " ".join(before["say"].split()):
+        kept["prompt"] = None
+    return kept if kept.get("prompt") is None else {**kept, "say": before["say"]}
 
 
 def _branch_of(step: AnyStep, way: Way, taken: Set[str] = frozenset()) -> Any:

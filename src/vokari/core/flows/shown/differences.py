@@ -45,11 +45,19 @@ def differences(old: FlowDocument, new: FlowDocument, mailboxes: Mapping[str, st
 
 
 def _of_flow(old: FlowDocument, new: FlowDocument) -> Iterator[str]:
+    if old.voice != new.voice:
+        yield f"The voice is {_voice(new)}, before {_voice(old)}."
     for field, called in _FIELDS.items():
         before, after = getattr(old, field), getattr(new, field)
         if before != after:
             said, was = (_named(document, value) for document, value in ((new, after), (old, before)))
             yield f"The {called} is {said}, before {was}."
+
+
+def _voice(document: FlowDocument) -> str:
+    voice = document.voice
+    pause = f", {voice.pause:g} s between sentences" if voice.pause else ""
+    return f"{voice.name or 'the usual one'} at {voice.rate} words a minute{pause}"
 
 
 def _named(document: FlowDocument, value: object) -> str:
@@ -88,6 +96,9 @@ def _prompts(before: AnyStep, after: AnyStep) -> Iterator[str]:
         was = older.get(field)
         if was is None:
             yield f"{after.begins} says “{prompt.say}” {_where(field)} now."
+        elif was.prompt != prompt.prompt and was.say == prompt.say:
+            how = "words of its own" if prompt.prompt is None else "a prompt of the library"
+            yield f"{after.begins} says the same{_where(field)} as {how}."
         elif was.say != prompt.say:
             yield f"{after.begins} says “{prompt.say}”{_where(field)}; before: “{was.say or 'nothing'}”."
         elif was != prompt:
@@ -102,6 +113,8 @@ def _where(field: str) -> str:
         "retry_silent": " when nothing was pressed",
         "retry_wrong": " when it was wrong",
         "hold_sound": " while it rings",
+        "music": " between announcements",
+        "tells": " to callers who wait",
     }.get(field, "")
 
 

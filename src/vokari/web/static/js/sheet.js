@@ -3,3 +3,4 @@ import "./sheet/keeping.js";
 import "./sheet/moving.js";
 import "./sheet/dragging.js";
 import "./sheet/others.js";
+import "./sheet/spoken.js";
