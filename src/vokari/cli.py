@@ -5,7 +5,7 @@ import socket
 import sys
 from dataclasses import replace
 
-from . import flowcli, hourscli
+from . import flowcli, hourscli, logs
 from .settings import Settings, from_environment
 
 MOST_WORKERS = 64
@@ -15,6 +15,7 @@ NO_DATABASE = "postgresql+psycopg://"
 
 def main(arguments: list[str] | None = None) -> int:
     """Runs one command; gives the exit code (2 for a usage error, 1 for a mistake in what was given)."""
+    logs.plain()
     options = parser().parse_args(arguments)
     code: int = options.run(options)
     return code

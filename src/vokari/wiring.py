@@ -96,6 +96,12 @@ class CarrierOverHttp:
     def verification(self, ref: str) -> str:
         return str(self._ask("GET", f"/verifications/{ref}").json()["state"])
 
+    def ring(self, ref: str, to: str) -> None:
+        self._ask("POST", "/ringings", json={"ref": ref, "to": to})
+
+    def rung(self, ref: str) -> str:
+        return str(self._ask("GET", f"/ringings/{ref}").json()["state"])
+
     def recording(self, name: str) -> bytes:
         return self._ask("GET", f"/recordings/{name}").content
 

@@ -23,7 +23,7 @@ from .work.house.house import House
 from .work.house.jobs import CALLS, QUEUE, QUEUES
 from .work.numbers import fail_safes, orders, porting, resting
 from .work.people import verifying
-from .work.prompts import speech, takes
+from .work.prompts import by_telephone, speech, takes
 
 log = structlog.get_logger()
 
@@ -44,6 +44,17 @@ def create(house: House, database_url: str) -> App:
     @app.task(name="make_take", queue=QUEUES["make_take"], retry=RetryStrategy(max_attempts=3, wait=2))
     def make_take(take_id: int) -> None:
         takes.make(house, take_id)
+
+    @app.task(name="fetch_take", retry=again)
+    def fetch_take(take_id: int, recording: str) -> None:
+        by_telephone.fetch(house, take_id, recording)
+
+    @app.periodic(cron="* * * * *")
+    @app.task(name="follow_take_calls")
+    def follow_take_calls(timestamp: int) -> None:
+        ringing = by_telephone.follow_up(house)
+        if ringing:
+            log.info("phones that ring for a take", count=ringing, at=timestamp)
 
     @app.periodic(cron="*/5 * * * *")
     @app.task(name="give_up_takes")

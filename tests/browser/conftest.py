@@ -31,11 +31,11 @@ ARGUMENTS = (
 class Page:
     """A browser with short ways to read and press."""
 
-    def __init__(self, base: str, width: int = 1280, height: int = 800) -> None:
+    def __init__(self, base: str, width: int = 1280, height: int = 800, more: tuple[str, ...] = ()) -> None:
         os.environ["SE_OFFLINE"] = "true"
         options = Options()
         options.binary_location = "/usr/bin/chromium"
-        for argument in (*ARGUMENTS, f"--window-size={width},{height}", f"--user-data-dir={tempfile.mkdtemp()}"):
+        for argument in (*ARGUMENTS, *more, f"--window-size={width},{height}", f"--user-data-dir={tempfile.mkdtemp()}"):
             options.add_argument(argument)
         options.set_capability("goog:loggingPrefs", {"browser": "ALL", "performance": "ALL"})
         self.driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))

@@ -13,6 +13,7 @@ from .base import AgencyId, Base, ClientId, Id, Instant, Json
 
 class LiveCall(Base):
     """A call in progress. `context` holds what was true when it arrived; `talking_to` a number that is connected now.
+    A call of somebody who speaks a prompt of the agency has no client.
     `alive_at` is the wall's time of its latest event, or of the carrier's word that it exists still; `gone`: the caller has
     hung up, and only work of our own is waited for."""
 
@@ -26,7 +27,7 @@ class LiveCall(Base):
     carrier_id: Mapped[int] = mapped_column(BigInteger)
     ref: Mapped[str]
     agency_id: Mapped[AgencyId]
-    client_id: Mapped[ClientId]
+    client_id: Mapped[int | None] = mapped_column(BigInteger, ForeignKey("clients.id"), index=True)
     version_id: Mapped[int | None] = mapped_column(BigInteger)
     started_at: Mapped[Instant]
     last_at: Mapped[Instant]

@@ -105,7 +105,8 @@ class PlayedTake(Base):
 
 class AskedTake(Base):
     """A take that somebody is asked for: by a call to a phone (`to`, E.164; `ref` is the carrier's), or by a link that opens until `ends_at`
-    for this prompt alone. `state` is waiting, ringing, speaking, done, not_answered, refused, ended; `words` say more."""
+    for this prompt alone. `state` is waiting, ringing, speaking, done, not_answered, refused, ended; `words` say
+    more; `recording` is what was recorded last in the call, where the carrier keeps it."""
 
     __tablename__ = "asked_takes"
     __table_args__ = (Index("ix_asked_takes_prompt", "prompt_id"), Index("ix_asked_takes_ref", "ref"))
@@ -119,6 +120,7 @@ class AskedTake(Base):
     ref: Mapped[str] = mapped_column(default="")
     spoken_by: Mapped[str] = mapped_column(default="")
     words: Mapped[str] = mapped_column(default="")
+    recording: Mapped[str] = mapped_column(default="")
     state: Mapped[str]
     asked_at: Mapped[Instant]
     asked_by: Mapped[int] = mapped_column(BigInteger, ForeignKey("users.id"))

@@ -30,7 +30,7 @@ from .numbers import extensions, free, number, orders, plan, porting, sources
 from .pages import Pages, is_partial
 from .people import forms, on_duty, people, phones
 from .places import places
-from .prompts import library, prompt, sounds
+from .prompts import asking, library, prompt, sounds
 from .reports import reports, spending
 
 UNKNOWN = ("/sign-in", "/duty/")
@@ -59,7 +59,7 @@ def create(house: House, settings: Settings) -> FastAPI:
     for part in (
         signin, today, search, clients, free, orders, plan, number, porting, extensions, sources, flows, versions,
         switches, days, calendars, sets, shared_days, people, phones, forms, on_duty, places, board, rows, blocks,
-        rehearsals, texts, calls, reports, spending, library, prompt, sounds, tokens, users, live, stack,
+        rehearsals, texts, calls, reports, spending, library, asking, prompt, sounds, tokens, users, live, stack,
     ):  # fmt: skip
         app.include_router(part.router)
     _errors(app)

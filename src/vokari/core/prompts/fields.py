@@ -24,8 +24,8 @@ TYPED = "typed"
 """What the caller typed last; a name of a Keypad entry or a Look-up says what is kept under it."""
 BY_HOURS = frozenset({"hours", "opens", "holiday"})
 """Fields that can name a set of hours."""
-SAID_NAME = "said name"
-"""Stands in what a person hears first alone: a recording, not words."""
+RECORDING, PLAYED_BACK = "recording", "\x02"
+"""What was recorded last in a call, in flows of the program’s own; and what stands for it among the parts of words."""
 
 
 @dataclass(frozen=True, slots=True)

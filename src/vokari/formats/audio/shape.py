@@ -39,13 +39,9 @@ def _longest_silence(samples: Samples) -> float:
 
 
 def trimmed(samples: Samples, begins: float | None = None, ends: float | None = None, rate: int = RATE) -> Samples:
-    """A sound from one second to another; where neither is given, without the silence at both ends."""
-    if begins is None and ends is None:
-        heard = numpy.flatnonzero(numpy.abs(samples) > STILL)
-        if not heard.size:
-            return samples
-        margin = int(MARGIN * rate)
-        return samples[max(0, heard[0] - margin) : heard[-1] + margin + 1]
-    first = max(0, round((begins or 0) * rate))
-    last = samples.size if ends is None else min(samples.size, round(ends * rate))
+    """A sound from one second to another; at an end that is not given without its silence."""
+    heard = numpy.flatnonzero(numpy.abs(samples) > STILL)
+    margin = int(MARGIN * rate)
+    first = round(begins * rate) if begins is not None else max(0, heard[0] - margin) if heard.size else 0
+    last = round(ends * rate) if ends is not None else heard[-1] + margin + 1 if heard.size else samples.size
     return samples[first:last]

@@ -3,15 +3,16 @@
 import re
 from collections.abc import Mapping
 from datetime import UTC, datetime
-from typing import Annotated, Literal
+from typing import Annotated, Literal, Self
 
-from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field, model_validator
 
 from ...core.flows.model.values import SAID_NAME
 from ...core.flows.running import commands as core
 from ...core.flows.running import events
 from ...core.flows.shown.words import speaking_seconds
 from ...core.numbers import numbering
+from ...core.prompts.fields import PLAYED_BACK
 from ...core.prompts.markup import plain
 from ...core.prompts.sounds import name_of
 from ...core.prompts.voices import Voice
@@ -40,11 +41,19 @@ class Message(BaseModel):
 
 
 class CallArrived(Message):
-    """A caller rings a tracking number. `caller` is absent when the number is withheld."""
+    """A caller rings a tracking number. `caller` is absent when the number is withheld. Where Vokari had a phone rung, `rung` is the
+    reference that it gave, and `caller` the phone that was picked up; nobody was called then."""
 
     type: Literal["call_arrived"] = "call_arrived"
     caller: E164 | None = None
-    called: E164
+    called: E164 | None = None
+    rung: Annotated[str, Field(max_length=64, pattern=r"^[A-Za-z0-9_-]*$")] = ""
+
+    @model_validator(mode="after")
+    def _one_of_both(self) -> Self:
+        if bool(self.called) == bool(self.rung):
+            raise ValueError("a call has either a number that was called or the reference of a phone that was rung")
+        return self
 
     def to_core(self) -> events.Event:
         return events.Arrived()
@@ -161,11 +170,13 @@ class EventMessage(Message):
 
 
 class PlayPart(Message):
-    """A piece of what is played: its words, a path at Vokari to a WAV of them (G.711, 8,000 samples a second), and its length."""
+    """A piece of what is played: its words, a path at Vokari to a WAV of them (G.711, 8,000 samples a second), and its length; or what the
+    record command `recorded` recorded, whose length the carrier knows."""
 
     words: str
     audio: str = ""
     seconds: float
+    recorded: int | None = None
 
 
 class PlayCommand(Message):
@@ -365,6 +376,7 @@ def sounds_of(command: core.Play | core.Hold, country: str) -> dict[str, tuple[s
     return {
         name_of(words, command.language, command.voice, country): (words, command.language, command.voice)
         for words in texts
+        if words != PLAYED_BACK
     }
 
 
@@ -373,7 +385,14 @@ def _parts(command: core.Play | core.Hold, sounds: Mapping[str, float], country:
     prompt = command.prompt
     assert prompt is not None
     texts = getattr(command, "parts", ()) or (prompt.say,)
-    return tuple(_part(words, command, prompt.recording, sounds, country) for words in texts)
+    played_back = getattr(command, "recorded", 0)
+    return tuple(
+        PlayPart(words="", seconds=0, recorded=played_back)
+        if words == PLAYED_BACK
+        else _part(words, command, prompt.recording, sounds, country)
+        for words in texts
+        if words != PLAYED_BACK or played_back
+    )
 
 
 def _part(

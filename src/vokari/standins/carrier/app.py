@@ -18,12 +18,13 @@ from ...formats.bodies import Limited
 from ...formats.call_control.messages import E164
 from ...formats.call_control.records import MOST_ASKED, CallRecord, Question, Records, Standings
 from .. import clientsystem
-from ..speech import EspeakSpeech
+from . import sounding
 from .inventory import Inventory, Unavailable
 from .line import Line
 from .porting import PortDesk, Stages
 from .register import CallRegister
-from .script import CallScript, Vokari
+from .ringing import RingingDesk
+from .script import CallScript, MessageScript, Vokari
 from .verifying import VerifyingDesk
 
 KEPT_CALLS = 5000
@@ -89,6 +90,20 @@ class WantedVerification(BaseModel):
     key: str
 
 
+class WantedRinging(BaseModel):
+    """A phone to ring, and the reference under which its call arrives."""
+
+    ref: str = Field(pattern=r"^[A-Za-z0-9_-]{1,64}$")
+    to: E164
+
+
+class WhatIsSaid(BaseModel):
+    """What is said at a phone once it is picked up, and the keys pressed each time somebody waits for one."""
+
+    says: MessageScript = MessageScript()
+    keys: list[str] = []
+
+
 class Carrier:
     """The numbers, the ports, the calls in progress and those of late."""
 
@@ -96,6 +111,7 @@ class Carrier:
         self.inventory, self.vokari, self.token = inventory, vokari, token
         self.ports = PortDesk(inventory, stages)
         self.verifying = VerifyingDesk(inventory)
+        self.ringing = RingingDesk(inventory)
         self.register = CallRegister(inventory)
         self.calls: dict[str, Line] = {}
         self.tasks: set[asyncio.Task[None]] = set()
@@ -104,8 +120,8 @@ class Carrier:
     def place(self, script: CallScript) -> Line:
         if self.http is None:
             raise HTTPException(503, "The carrier is not ready.")
-        fail_safe = self.inventory.fail_safe(script.called)
-        line = Line(secrets.token_hex(8), script, self.vokari, fail_safe, self.http, self.register)
+        fail_safe = "" if script.rung else self.inventory.fail_safe(script.called)
+        line = Line(script.rung or secrets.token_hex(8), script, self.vokari, fail_safe, self.http, self.register)
         self.calls[line.ref] = line
         while len(self.calls) > KEPT_CALLS:
             self.calls.pop(next(iter(self.calls)))
@@ -113,6 +129,18 @@ class Carrier:
         self.tasks.add(task)
         task.add_done_callback(self.tasks.discard)
         return line
+
+    def ring(self, ref: str, to: str) -> None:
+        """Rings a phone; its call arrives once it is picked up."""
+        if not self.ringing.ring(ref, to) or self.ringing.becomes(to) != "answered":
+            return
+        task = asyncio.create_task(self._picked_up(ref, to))
+        self.tasks.add(task)
+        task.add_done_callback(self.tasks.discard)
+
+    async def _picked_up(self, ref: str, to: str) -> None:
+        await asyncio.sleep(self.ringing.seconds)
+        self.place(self.ringing.script(ref, to))
 
     def line(self, ref: str) -> Line:
         line = self.calls.get(ref)
@@ -132,7 +160,6 @@ def create(carrier: Carrier) -> FastAPI:
 
     app = FastAPI(title="Carrier stand-in", lifespan=lifespan, docs_url=None, redoc_url=None)
     app.add_middleware(Limited, most=lambda _: LARGEST_BODY)
-    speech = EspeakSpeech()
 
     def customer(authorization: str = Header(default="")) -> None:
         if not secrets.compare_digest(authorization.encode(), f"Bearer {carrier.token}".encode()):
@@ -209,6 +236,21 @@ def create(carrier: Carrier) -> FastAPI:
     def verification(ref: str) -> dict[str, Any]:
         return asdict(carrier.verifying.state(ref))
 
+    @app.post("/ringings", dependencies=ours, status_code=202)
+    async def ring(wanted: WantedRinging) -> dict[str, Any]:
+        carrier.ring(wanted.ref, wanted.to)
+        return asdict(carrier.ringing.state(wanted.ref))
+
+    @app.get("/ringings/{ref}", dependencies=ours)
+    async def rung(ref: str) -> dict[str, Any]:
+        line = carrier.calls.get(ref)
+        return asdict(carrier.ringing.state(ref)) | ({"state": "over"} if line is not None and line.over else {})
+
+    @app.put("/phones/{e164}")
+    async def at_phone(e164: str, what: WhatIsSaid) -> dict[str, str]:
+        carrier.ringing.said[e164] = (what.says, what.keys)
+        return {"phone": e164}
+
     app.include_router(clientsystem.router)
 
     @app.post("/calls", status_code=201)
@@ -259,8 +301,22 @@ def create(carrier: Carrier) -> FastAPI:
 
     @app.get("/recordings/{name}", dependencies=ours)
     def recording(name: str) -> Response:
-        ref = name.rpartition("-")[0]
-        return Response(speech.speak(carrier.line(ref).script.message.words, "en-US"), media_type="audio/wav")
+        ref, _, which = name.rpartition("-")
+        line = carrier.line(ref)
+        recorded = line.sounds.recorded.get(int(which)) if which.isdigit() else None
+        content = sounding.wav(sounding.said(line.script.message) if recorded is None else recorded)
+        return Response(content, media_type="audio/wav")
+
+    @app.get("/calls/{ref}/sound.wav")
+    def heard(ref: str) -> Response:
+        return Response(sounding.wav(carrier.line(ref).sounds.whole()), media_type="audio/wav")
+
+    @app.get("/calls/{ref}/sounds/{number}.wav")
+    def piece(ref: str, number: int) -> Response:
+        pieces = carrier.line(ref).sounds.pieces
+        if not 0 <= number < len(pieces):
+            raise HTTPException(404, "Nothing was heard there.")
+        return Response(sounding.wav(pieces[number][1]), media_type="audio/wav")
 
     page = (Path(__file__).parent / "page.html").read_text()
     script = (Path(__file__).parent / "page.js").read_text()

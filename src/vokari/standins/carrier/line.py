@@ -19,6 +19,7 @@ from ...formats.call_control import messages as wire
 from ...formats.call_control import pacing
 from ...formats.call_control.records import FailSafeUse
 from ...formats.call_control.signature import CARRIER_HEADER, SIGNATURE_HEADER, sign
+from . import sounding
 from .script import CallScript, Vokari, Watched
 
 RETRIES = (0.1, 0.3, 0.6, 1.0)
@@ -28,6 +29,8 @@ FIRST_PATIENCE, PATIENCE = 6.0, 10.0
 GIVES_UP_AFTER = 30.0
 """Seconds after which a caller at a fail-safe that nobody answers hangs up."""
 HOLD_SOUND = "hears the carrier’s hold sound"
+ANSWERS_AFTER = 0.6
+"""Seconds after which somebody presses a key who is waited for."""
 ONE_TRY = 3.0
 """Seconds that one try may take of it: another may find a part that is not hung."""
 
@@ -38,6 +41,7 @@ class _Playing:
     start: float
     seconds: float
     cut: bool
+    sounds: list[int] = field(default_factory=list)
 
 
 class Failed(Exception):
@@ -79,6 +83,9 @@ class Line:
         self.on_hold = False
         self.recorded_since: float | None = None
         self.paused: list[tuple[float, float]] = []
+        self.sounds = sounding.Sounds()
+        self.message = self.script.message
+        self.answers = list(self.script.answers)
 
     # from outside
 
@@ -106,7 +113,9 @@ class Line:
             heapq.heappush(self.queue, (self.script.hangs_up, next(self.order), None))
         self.register.begin(self.ref, self.script.caller, self.script.called, self.start)
         try:
-            await self.post(wire.CallArrived(caller=self.script.caller, called=self.script.called))
+            rung = self.script.rung
+            called = None if rung else self.script.called
+            await self.post(wire.CallArrived(caller=self.script.caller, called=called, rung=rung))
             while not self.over and await self.until_next():
                 self.now, _, what = heapq.heappop(self.queue)
                 await self.happen(what)
@@ -219,8 +228,10 @@ class Line:
                 await self.post(self.recorded(command, began, gone=False))
             return
         half = self.heard_half()
+        if self.script.sound:
+            self.sounds.begin(self.now, sounding.key(key))
         if self.playing and self.playing.cut:
-            self.playing = None
+            self.stop_playing()
         self.listening = 0
         await self.post(wire.DigitPressed(key=key, heard_half=half))
 
@@ -237,7 +248,7 @@ class Line:
 
     def recorded(self, command: wire.RecordCommand, began: float, *, gone: bool) -> wire.RecordingFinished:
         length = round(max(0.0, self.now - began), 1)
-        voice = pacing.cut_short(self.script.message, began, self.now)
+        voice = pacing.cut_short(self.message, began, self.now)
         name = f"{self.ref}-{command.id}"
         return wire.RecordingFinished(
             command=command.id, seconds=length, voice_seconds=voice, caller_gone=gone, recording=name if voice else ""
@@ -274,7 +285,7 @@ class Line:
             answer = await self.try_once(body, min(ONE_TRY, left)) if left > 0 else None
             if answer is not None and answer.status_code < 500:
                 self.catch_up()
-                self.obey(answer)
+                await self.obey(answer)
                 self.register.told(self.ref, self.moment())
                 return
             pause = next(pauses)
@@ -299,7 +310,7 @@ class Line:
         except (httpx.HTTPError, TimeoutError):
             return None
 
-    def obey(self, answer: httpx.Response) -> None:
+    async def obey(self, answer: httpx.Response) -> None:
         try:
             if answer.status_code != 200:
                 raise Failed(f"Vokari refuses: {answer.json().get('title', answer.status_code)}")
@@ -307,22 +318,23 @@ class Line:
         except (ValidationError, json.JSONDecodeError, AttributeError) as error:
             raise Failed("Vokari answers with nonsense") from error
         for command in reply.commands:
-            self.begin(command)
+            await self.begin(command)
         if reply.ended and not self.over:
             self.by = "application"
         self.over = self.over or reply.ended
 
-    def begin(self, command: Any) -> None:
+    async def begin(self, command: Any) -> None:
         match command:
             case wire.HoldCommand():
                 self.tell(f"hears “{command.words}” over and over" if command.words else "hears music")
-                self.playing, self.on_hold = None, True
+                self.stop_playing()
+                self.on_hold = True
             case wire.PlayCommand():
-                self.tell(f"hears “{command.words}”")
-                self.playing = _Playing(command.id, self.now, command.seconds, command.cut)
-                self.later(command.seconds, wire.PromptFinished(command=command.id))
+                await self.play(command)
             case wire.ListenCommand():
                 self.listening = command.id
+                if self.answers:
+                    self.later(ANSWERS_AFTER, self.answers.pop(0))
                 self.later(command.seconds, wire.SilenceHeard(command=command.id))
             case wire.RingCommand():
                 self.ring(command)
@@ -338,9 +350,39 @@ class Line:
                 self.tell("the call is ended")
                 self.by, self.over = "application", True
 
+    async def play(self, command: wire.PlayCommand) -> None:
+        """Plays a prompt for as long as its sound takes, or, where the line carries none, as long as it is said to."""
+        self.stop_playing()
+        seconds, pieces = command.seconds, []
+        if self.script.sound:
+            parts = command.parts or (wire.PlayPart(words=command.words, audio=command.audio, seconds=command.seconds),)
+            at = self.now
+            for part in parts:
+                samples = await self.sound_of(part)
+                if samples is None:
+                    at += part.seconds
+                else:
+                    pieces.append(self.sounds.begin(at, samples))
+                    at += samples.size / sounding.RATE
+            seconds = at - self.now
+        self.trace.append({"at": round(self.now, 2), "what": f"hears “{command.words}”", "sounds": pieces})
+        self.playing = _Playing(command.id, self.now, seconds, command.cut, pieces)
+        self.later(seconds, wire.PromptFinished(command=command.id))
+
+    async def sound_of(self, part: wire.PlayPart) -> sounding.Samples | None:
+        if part.recorded is not None:
+            return self.sounds.recorded.get(part.recorded)
+        return await sounding.fetched(self.http, f"{self.vokari.url}{part.audio}") if part.audio else None
+
+    def stop_playing(self) -> None:
+        """What is played stops here."""
+        for number in self.playing.sounds if self.playing else ():
+            self.sounds.cut(number, self.now)
+        self.playing = None
+
     def ring(self, command: wire.RingCommand) -> None:
         if not self.on_hold:
-            self.playing = None
+            self.stop_playing()
         self.legs[command.id] = command
         phone = self.script.phones.get(command.number, self.script.other_phones)
         behind = f", then dials {command.post_dial}" if command.post_dial else ""
@@ -357,7 +399,8 @@ class Line:
         leg = self.legs.get(command.id)
         if leg is None:
             raise Failed("Vokari answers with nonsense")
-        self.talking, self.on_hold, self.playing = True, False, None
+        self.stop_playing()
+        self.talking, self.on_hold = True, False
         self.dead_legs.discard(command.id)
         if leg.whisper:
             self.tell(f"{leg.number} hears “{leg.whisper}”")
@@ -380,15 +423,29 @@ class Line:
     def record(self, command: wire.RecordCommand) -> None:
         self.talking = self.on_hold = False
         self.tell("is recorded")
+        voice = self.speak(command)
         goes = pacing.recorded(
-            self.script.message, command.longest, command.stop_key, command.stop_silence, beep=command.beep
+            self.message, command.longest, command.stop_key, command.stop_silence, beep=command.beep
         )  # fmt: skip
         self.recording = (command, self.now + goes.begins)
+        if voice is not None:
+            self.sounds.begin(self.now + goes.begins, voice)
+            self.sounds.recorded[command.id] = voice[: round(goes.lasts * sounding.RATE)]
         done = wire.RecordingFinished(
             command=command.id, seconds=goes.lasts, voice_seconds=goes.voice, caller_gone=goes.gone,
             recording=f"{self.ref}-{command.id}" if goes.voice else "",
         )  # fmt: skip
         self.later(goes.begins + goes.lasts, done)
+
+    def speak(self, command: wire.RecordCommand) -> sounding.Samples | None:
+        """What the caller says into a recording, where the line carries sound: it takes as long as it takes."""
+        if not self.script.sound:
+            return None
+        voice = sounding.said(self.script.message)
+        self.message = self.script.message.model_copy(update={"voice": round(voice.size / sounding.RATE, 1)})
+        if command.beep:
+            self.sounds.begin(self.now, sounding.beep())
+        return voice
 
 
 def _is_last(event: Any) -> bool:

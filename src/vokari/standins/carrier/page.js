@@ -19,7 +19,35 @@ function phones(text) {
   return found;
 }
 
+let player = null;
+let heard = new Set();
+
+// Plays what the caller hears as it comes; something new stops what was played.
+function hear(ref, sounds) {
+  const fresh = sounds.filter((one) => !heard.has(one));
+  if (!fresh.length) return;
+  for (const one of fresh) heard.add(one);
+  player?.pause();
+  const next = () => {
+    const one = fresh.shift();
+    if (one === undefined || current !== ref) return;
+    player = new Audio(`/calls/${ref}/sounds/${one}.wav`);
+    player.onended = next;
+    player.play().catch(() => {});
+  };
+  next();
+}
+
+async function voice() {
+  const file = document.getElementById("voice").files[0];
+  if (!file) return null;
+  const bytes = new Uint8Array(await file.arrayBuffer());
+  return btoa(bytes.reduce((text, one) => text + String.fromCharCode(one), ""));
+}
+
 async function follow(ref) {
+  heard = new Set();
+  document.getElementById("whole").hidden = true;
   while (current === ref) {
     const answer = await fetch(`/calls/${ref}`);
     const call = await answer.json();
@@ -28,6 +56,11 @@ async function follow(ref) {
       row.textContent = `${one.at.toFixed(1).padStart(6)} s  ${one.what}`;
       return row;
     }));
+    if (form.elements.speed.value === "real") hear(ref, call.trace.findLast((one) => one.sounds?.length)?.sounds ?? []);
+    if (call.over && form.elements.sound.checked) {
+      document.querySelector("#whole audio").src = `/calls/${ref}/sound.wav`;
+      document.getElementById("whole").hidden = false;
+    }
     document.getElementById("keys").hidden = call.over;
     if (call.over) return tell();
     await new Promise((done) => setTimeout(done, 400));
@@ -42,7 +75,10 @@ form.addEventListener("submit", async (event) => {
     press: (data.get("press").match(/[0-9*#]@[\d.]+/g) || []).map((one) => [Number(one.slice(2)), one[0]]),
     phones: phones(data.get("phones")),
     speed: data.get("speed"),
+    sound: form.elements.sound.checked,
   };
+  const recording = await voice();
+  if (data.get("says").trim() || recording) script.message = { ...(data.get("says").trim() && { words: data.get("says") }), ...(recording && { recording }) };
   if (data.get("from").trim()) script.from = e164(data.get("from"));
   if (data.get("hangs").trim()) script.hangs_up = Number(data.get("hangs"));
   if (data.get("others")) script.other_phones = { behavior: data.get("others"), after: 5, talk: 20 };

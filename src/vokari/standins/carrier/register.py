@@ -81,10 +81,10 @@ class CallRegister:
 
     def records(self, after: int, since: str, until: str, limit: int, *, fail_safe: bool) -> Records:
         """Calls that are over, from a number on, by their own clock between two moments (empty: any); `fail_safe`: only those
-        that went there, or would have."""
+        that went there, or would have. Phones that the application had rung are no calls to its numbers."""
         rows = self.ask(
             f"SELECT {_COLUMNS} FROM calls WHERE state = 'over' AND number > ? AND (? = '' OR at >= ?) AND (? = '' OR at < ?)"
-            " AND (? = 0 OR fail_safe IS NOT NULL) ORDER BY number LIMIT ?",
+            " AND (? = 0 OR fail_safe IS NOT NULL) AND ref NOT IN (SELECT ref FROM ringings) ORDER BY number LIMIT ?",
             (after, since, since, until, until, int(fail_safe), limit + 1),
         )
         some = tuple(_record(row) for row in rows[:limit])

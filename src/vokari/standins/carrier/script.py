@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Literal, Protocol
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Base64Bytes, BaseModel, ConfigDict, Field
 
 from ...formats.call_control import messages as wire
 from ...formats.call_control.pacing import Behavior
@@ -27,23 +27,29 @@ class PhoneScript(BaseModel):
 
 
 class MessageScript(BaseModel):
-    """What the caller says at a voicemail, for how long, and how they end it."""
+    """What the caller says at a voicemail, for how long, and how they end it; `recording` is a WAV of it, in base64."""
 
     model_config = ConfigDict(extra="forbid")
 
     voice: float = Field(default=8, ge=0, le=600)
     then: Literal["hang_up", "key", "silence"] = "hang_up"
     words: str = "Hello, I saw your number and would like to know more. Please call me back. Thank you."
+    recording: Base64Bytes = b""
 
 
 class CallScript(BaseModel):
-    """A call to place: who calls which number, the keys pressed at which second, and how each phone behaves."""
+    """A call to place: who calls which number, the keys pressed at which second, and how each phone behaves. `answers` are keys pressed
+    one each time the caller is waited for; `sound`: the line carries real sound both ways; `rung` is the reference of a phone that the
+    application had rung."""
 
     model_config = ConfigDict(extra="forbid", populate_by_name=True)
 
     caller: wire.E164 | None = Field(default=None, alias="from")
     called: wire.E164 = Field(alias="to")
     press: list[tuple[float, str]] = []
+    answers: list[str] = []
+    sound: bool = False
+    rung: str = ""
     hangs_up: float | None = None
     phones: dict[str, PhoneScript] = {}
     other_phones: PhoneScript = PhoneScript(behavior="rings_out")

@@ -11,7 +11,7 @@ from ...core.prompts.kinds import KINDS, LONGEST_HEARD
 from ...core.prompts.voices import USUAL
 from ...work.agency.access import NotFound
 from ...work.house.problems import Problem, Problems, Row
-from ...work.prompts import brought, hearing, in_flows, library, opened, speech, takes
+from ...work.prompts import brought, by_link, hearing, in_flows, library, opened, speech, takes
 from ...work.prompts.takes import Coming, Made
 from ..doors import Form, Id, Posted, Signed, house_of
 from ..pages import Pages, by_field, go
@@ -43,11 +43,12 @@ def _show(
         request, "prompts/prompt.html", signed, client=found.client, section="prompts", status=422 if problems else 200, found=found,
         base=base_of(client_id), here=f"{base_of(client_id)}/{prompt_id}", kinds=KINDS, hows=HOWS, longest=LONGEST_HEARD,
         languages=opened.languages(house, used[0] if used else usual), language=used[0] if used else usual, usual=USUAL,
-        language_name=opened.language_name, errors=by_field(problems or []), typed=typed or {},
+        links={one.id: by_link.token(house, one.id) for one in found.asked if one.by == "link"},
+        origin=f"{request.url.scheme}://{request.url.netloc}", language_name=opened.language_name, errors=by_field(problems or []), typed=typed or {},
     )  # fmt: skip
 
 
-def _after(
+def after(
     request: Request, posted: Posted, client_id: int | None, prompt_id: int, problems: Problems, typed: Row | None = None
 ) -> Response:  # fmt: skip
     if problems:
@@ -65,7 +66,7 @@ def keep(request: Request, posted: Form, prompt_id: Id, client_id: Id | None = N
         "true_until": said.isoformat() if said else until or None, "fallback": posted.text("fallback") or None,
     }  # fmt: skip
     problems = library.keep(house_of(request), posted.actor, client_id, prompt_id, typed, posted.was())
-    return _after(request, posted, client_id, prompt_id, problems, typed)
+    return after(request, posted, client_id, prompt_id, problems, typed)
 
 
 @router.post("/clients/{client_id}/prompts/{prompt_id}/step/{how}")
@@ -75,7 +76,7 @@ def step_back(
 ) -> Response:
     """Takes the latest change of a prompt's name, kind or days back, or does it again."""
     problems = library.step_back(house_of(request), posted.actor, client_id, prompt_id, how)
-    return _after(request, posted, client_id, prompt_id, problems)
+    return after(request, posted, client_id, prompt_id, problems)
 
 
 @router.post("/clients/{client_id}/prompts/{prompt_id}/words")
@@ -93,7 +94,7 @@ def say(request: Request, posted: Form, prompt_id: Id, client_id: Id | None = No
         )  # fmt: skip
         problems = made if isinstance(made, list) else []
     typed = {name: posted.text(name) for name in ("words", "language", "voice", "rate", "pause", "voice_of")}
-    return _after(request, posted, client_id, prompt_id, problems, typed)
+    return after(request, posted, client_id, prompt_id, problems, typed)
 
 
 @router.post("/clients/{client_id}/prompts/{prompt_id}/takes")
@@ -106,7 +107,7 @@ def bring(request: Request, posted: Form, prompt_id: Id, client_id: Id | None = 
         return (
             JSONResponse({"wrong": made[0].sentence}, 422) if isinstance(made, list) else JSONResponse({"take": made})
         )
-    return _after(request, posted, client_id, prompt_id, made if isinstance(made, list) else [])
+    return after(request, posted, client_id, prompt_id, made if isinstance(made, list) else [])
 
 
 def coming_of(posted: Posted) -> Coming:
@@ -116,11 +117,11 @@ def coming_of(posted: Posted) -> Coming:
     how: Made = "browser" if posted.text("how") == "browser" else "uploaded"
     return Coming(
         content, (upload.filename or "") if upload else "", posted.text("language")[:20] or "en-US", how, posted.text("spoken_by"),
-        _seconds(posted.text("begins")), _seconds(posted.text("ends")), posted.text("words").strip(),
+        seconds_of(posted.text("begins")), seconds_of(posted.text("ends")), posted.text("words").strip(),
     )  # fmt: skip
 
 
-def _seconds(text: str) -> float | None:
+def seconds_of(text: str) -> float | None:
     try:
         found = float(text)
     except ValueError:
@@ -198,7 +199,7 @@ def do_with(
             else:
                 done = in_flows.season(*where, first, last)
                 problems = done if isinstance(done, list) else []
-    return _after(request, posted, client_id, prompt_id, problems)
+    return after(request, posted, client_id, prompt_id, problems)
 
 
 _WRONG = datetime.min
@@ -226,4 +227,4 @@ def take_back(
 ) -> Response:
     """Takes back what was put into flows at once, or does it again."""
     problems = in_flows.take_back(house_of(request), posted.actor, client_id, prompt_id, batch, again=do == "redo")
-    return _after(request, posted, client_id, prompt_id, problems)
+    return after(request, posted, client_id, prompt_id, problems)

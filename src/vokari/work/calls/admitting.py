@@ -16,6 +16,7 @@ from ..flows import ready as versions
 from ..house.house import House
 from ..house.problems import Row
 from ..people import duty_line
+from ..prompts import by_telephone
 from ..prompts.playing import Chosen
 
 _INSERT_CALL = text(
@@ -73,6 +74,9 @@ def version_of(door: RowMapping) -> int | None:
 def admit(session: Session, house: House, carrier_id: int, message: EventMessage, arrived: CallArrived) -> Row | None:
     """Writes down a new call with what is true of it from now on; None where nobody has the number."""
     at, caller = message.at.astimezone(UTC), arrived.caller or ""
+    if arrived.called is None:
+        spoken = by_telephone.admitted(session, house, arrived.rung, caller)
+        return _written(session, house, carrier_id, message, at, *spoken, version_id=None) if spoken else None
     door = door_of(session, carrier_id, arrived.called, caller, at)
     if door is None:
         return None
@@ -90,10 +94,20 @@ def admit(session: Session, house: House, carrier_id: int, message: EventMessage
             "divert": "",
             "fallback": None,
         }
+    return _written(
+        session, house, carrier_id, message, at, door["agency_id"], door["client_id"], context, version_id=version_id
+    )
+
+
+def _written(
+    session: Session, house: House, carrier_id: int, message: EventMessage, at: datetime, agency_id: int, client_id: int | None,
+    context: Row, *, version_id: int | None,
+) -> Row:  # fmt: skip
+    """The row of a new call in progress."""
     live = {
-        "id": call_id(at), "carrier_id": carrier_id, "ref": message.call, "agency_id": door["agency_id"],
-        "client_id": door["client_id"], "version_id": version_id, "started_at": at, "last_at": at, "last_seq": 0,
-        "talking_to": None, "alive_at": house.now(), "gone": False,
+        "id": call_id(at), "carrier_id": carrier_id, "ref": message.call, "agency_id": agency_id, "client_id": client_id,
+        "version_id": version_id, "started_at": at, "last_at": at, "last_seq": 0, "talking_to": None, "alive_at": house.now(),
+        "gone": False,
     }  # fmt: skip
     session.execute(_INSERT_CALL, {**live, "context": json.dumps(context)})
     return {**live, "context": context, "state": {}}

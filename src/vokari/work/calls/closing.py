@@ -102,7 +102,7 @@ def close(
     row, _ = call_row(live, at, last, entries, answered_by=_answered_by(entries))
     if record is not None:
         row = at_fail_safe(row, record.fail_safe, reached=record.reached)
-    if "duty" in live["context"]:
+    if "duty" in live["context"] or "speaker" in live["context"]:
         _keep_answers(session, live, row, entries)
         return
     write(session, live, row, entries)
@@ -125,8 +125,8 @@ def write(session: Session, live: Row | RowMapping, row: Row, entries: list[Row]
 
 
 def _keep_answers(session: Session, live: Row | RowMapping, row: Row, entries: list[Row]) -> None:
-    """Ends a call of the duty line: it is nobody's lead and stands in no list, so that only what repeated events need is
-    kept, without what was keyed in."""
+    """Ends a call of the duty line, or of somebody who spoke a prompt: it is nobody's lead and stands in no list, so that only what
+    repeated events need is kept, without what was keyed in."""
     kept = [duty_line.without_keys(one) for one in entries]
     values = {**row, "carrier_id": live["carrier_id"], "ref": live["ref"], "entries": json.dumps(kept)}
     session.execute(_CALL_LOG, values)

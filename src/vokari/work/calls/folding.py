@@ -30,7 +30,7 @@ from ..house.house import House
 from ..house.problems import Row
 from ..people import duty_line
 from ..people.ringers import Ringers, dialed, note_work, on_call, people_of
-from ..prompts import fields
+from ..prompts import by_telephone, fields
 from ..prompts.speech import known_sounds
 from . import closing, known_callers, learning, look_ups, notifying
 
@@ -152,6 +152,9 @@ def _follow(
         note_work(session, live["client_id"], zone, what.at, before, what.event, following)
     if isinstance(what.message, LegChanged | CallerGone) and what.message.recording:
         keep_recording(session, live, what.at, what.message)
+    if "speaker" in context:
+        by_telephone.follow(session, house, live, what.message, following.way, gone=following.state.gone)
+        return
     if isinstance(what.message, RecordingFinished) and _is_message(before, what.event):
         keep_message(session, live, what.at, what.message, getattr(flow.steps.get(before.at), "mailbox", None) or "")
     if "duty" in context:

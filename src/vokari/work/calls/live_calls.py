@@ -118,6 +118,6 @@ def _at_the_door(
         return _gap(1)
     live = admit(session, house, carrier.id, message, message.event)
     if live is None:
-        detail = f"nobody has {message.event.called}"
+        detail = f"nobody has {message.event.called}" if message.event.called else "this phone was not to be rung"
         return Refusal(404, "unknown-number", "This number is not in service here", detail)
     return fold(session, house, live, _happened(message, digest, live["last_at"]))

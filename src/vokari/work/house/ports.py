@@ -115,6 +115,12 @@ class CarrierPort(Protocol):
     def verification(self, ref: str) -> str:
         """What became of such a call: ringing, pressed, not_answered or not_pressed."""
 
+    def ring(self, ref: str, to: str) -> None:
+        """Rings a phone; once it is picked up, its call arrives with this reference. Again with the same one it is the same call."""
+
+    def rung(self, ref: str) -> str:
+        """What became of such a phone: ringing, answered, not_answered, busy, unreachable, or over."""
+
     def recording(self, name: str) -> bytes:
         """The sound of a recording, as a WAV file."""
 

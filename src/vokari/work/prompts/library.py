@@ -242,6 +242,15 @@ def _fact(take: TakeView) -> TakeFacts:
     )  # fmt: skip
 
 
+def words_to_say(session: Session, prompt_id: int, language: str) -> str:
+    """What a prompt says in a language by words that somebody typed or confirmed, without mark-up; empty where nobody has."""
+    query = select(Take.words).where(
+        Take.prompt_id == prompt_id, Take.language == language, Take.words != "", Take.words_are != "proposed",
+        Take.set_aside.is_(False), Take.state == "ready",
+    )  # fmt: skip
+    return plain(session.scalar(query.order_by(Take.number.desc()).limit(1)) or "")
+
+
 # made, kept, removed
 
 

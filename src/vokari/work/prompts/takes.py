@@ -60,7 +60,7 @@ def say(
         dumped = voice.model_dump(mode="json") if voice else None
         if latest is not None and latest.how == "read" and (latest.words, latest.voice) == (words, dumped):
             return latest.id
-        take = _take(session, house, row, actor.user_id, language, "read")
+        take = new_take(session, house, row, actor.user_id, language, "read")
         take.words, take.words_are, take.voice, take.state = words, "typed", dumped, "ready"
         _changed(session, house, actor, row, f"wrote take {take.number} of the prompt {row.name}")
         country = client.country if client else "US"
@@ -115,7 +115,7 @@ def wrong_file(coming: Coming) -> Problems:
 
 def received(session: Session, house: House, row: PromptRow, user_id: int | None, coming: Coming, file: str) -> Take:
     """The take of a recording whose file is kept, as it waits for the worker."""
-    take = _take(session, house, row, user_id, coming.language, coming.how)
+    take = new_take(session, house, row, user_id, coming.language, coming.how)
     take.words, take.words_are, take.state = coming.words[:KEPT_WORDS], "typed", "coming"
     take.original, take.original_name = file, _plain_name(coming.name)
     take.begins, take.ends, take.spoken_by = coming.begins, coming.ends, " ".join(coming.spoken_by.split())[:80]
@@ -129,7 +129,7 @@ def _plain_name(name: str) -> str:
     return name.replace("\\", "/").rsplit("/", 1)[-1].strip()[:120]
 
 
-def _take(session: Session, house: House, row: PromptRow, user_id: int | None, language: str, how: How) -> Take:
+def new_take(session: Session, house: House, row: PromptRow, user_id: int | None, language: str, how: How) -> Take:
     number = session.scalar(select(func.max(Take.number)).where(Take.prompt_id == row.id)) or 0
     take = Take(
         agency_id=row.agency_id, prompt_id=row.id, number=number + 1, language=language, how=how, words="", words_are="typed",

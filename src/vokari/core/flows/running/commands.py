@@ -12,7 +12,8 @@ Recorded = Literal["off", "on", "if_kept"]
 @dataclass(frozen=True, slots=True)
 class Play:
     """Play a prompt to the caller. A key stops it when `cut` is set; it is reported either way. `parts` are its words in pieces where
-    fields were filled into them, each a sound of its own; `voice` reads them."""
+    fields were filled into them, each a sound of its own; `voice` reads them. `recorded` is the command whose recording is played in the place of the part that stands for
+    it (0: none)."""
 
     id: int
     prompt: Prompt
@@ -20,6 +21,7 @@ class Play:
     language: str
     voice: Voice = USUAL
     parts: tuple[str, ...] = ()
+    recorded: int = 0
 
 
 @dataclass(frozen=True, slots=True)

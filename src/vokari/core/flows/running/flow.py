@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from functools import cached_property
 
+from ...prompts.fields import RECORDING
 from ...prompts.spoken import Takes
 from ..model.document import FlowDocument
 from ..model.spoken import library_keys
@@ -65,6 +66,12 @@ class Flow:
     def prompts(self) -> frozenset[str]:
         """The keys of the prompts of the library that are played, here and in the flows that it continues in."""
         return frozenset(key for one in (self.document, *self.inner.values()) for key in library_keys(one))
+
+    @cached_property
+    def plays_back(self) -> bool:
+        """Whether some words of it play what was recorded last."""
+        field = f"{{{RECORDING}}}"
+        return any(field in one.prompt.say for step in self.steps.values() for one in step.plays())
 
     @cached_property
     def typed_names(self) -> frozenset[str]:

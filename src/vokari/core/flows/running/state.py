@@ -60,7 +60,7 @@ class State(NamedTuple):
     `awaiting` is the command whose event is expected, `played` how often a prompt was heard through, `pending`
     the digits of an entry so far, `kept` keys pressed early; `noticed` whether a notice was heard to its end, `named` the
     command that recorded the caller's name (-1: asked for and not given); `talking_to` the
-    key of the person who took the call last; `confirmed` whether an accept key or the carrier's detection
+    key of the person who took the call last; `recorded` the command that recorded last, where the flow plays it back; `confirmed` whether an accept key or the carrier's detection
     told that a person took it, and no mailbox, `service` whether only an answering service did; `said` is the last of served and turned away.
     """
 
@@ -96,6 +96,7 @@ class State(NamedTuple):
     gone: bool = False
     ended_by: EndedBy = ""
     left_in: str = ""
+    recorded: int = 0
 
     @property
     def ended(self) -> bool:

@@ -8,7 +8,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any, cast
 
-from ...prompts.fields import ASKED, TYPED, WAITING, fields_in, filled
+from ...prompts.fields import ASKED, PLAYED_BACK, RECORDING, TYPED, WAITING, fields_in, filled
 from ...prompts.spoken import in_language
 from ...prompts.voices import Voice, for_language
 from ..model.steps import AnyStep
@@ -100,13 +100,14 @@ class Turn:
     gone: bool
     ended_by: EndedBy
     left_in: str
+    recorded: int
 
     def __init__(self, flow: Flow, state: State, answers: Mapping[Question, Answer]) -> None:
         (
             self.at, self.phase, self.serial, self.awaiting, self.steps, self.entries, self.rescued, self.tries, self.played,
             self.pending, self.kept, self.language, self.source, self.labels, self.lead_status, self.values, self.stack, self.ring, self.hold,
             self.talking_to, self.noticed, self.named, self.rang, self.held, self.answered, self.confirmed, self.service, self.message,
-            self.said, self.gone, self.ended_by, self.left_in,
+            self.said, self.gone, self.ended_by, self.left_in, self.recorded,
         ) = state  # fmt: skip
         self.flow = flow
         self.answers = answers
@@ -122,7 +123,7 @@ class Turn:
             self.at, self.phase, self.serial, self.awaiting, self.steps, self.entries, self.rescued, self.tries, self.played,
             self.pending, self.kept, self.language, self.source, self.labels, self.lead_status, self.values, self.stack, self.ring, self.hold,
             self.talking_to, self.noticed, self.named, self.rang, self.held, self.answered, self.confirmed, self.service, self.message,
-            self.said, self.gone, self.ended_by, self.left_in,
+            self.said, self.gone, self.ended_by, self.left_in, self.recorded,
         )  # fmt: skip
 
     def mark(self, doing: Event | AnyStep) -> None:
@@ -161,10 +162,11 @@ class Turn:
         """Plays a prompt and waits for its end; a key stops it if it may be `cut`. `told` fills in fields that only the step knows."""
         said, language = self.heard(prompt)
         parts = self.filled(said, language, told or {}) if "{" in said.say and not said.recording else ()
+        played_back = self.recorded if PLAYED_BACK in parts else 0
         if parts:
-            said = said.model_copy(update={"say": " ".join(parts)})
+            said = said.model_copy(update={"say": " ".join(one for one in parts if one != PLAYED_BACK)})
         self.phase = phase
-        self.awaiting = self.issue(Play, said, cut, language, self.voice(said, language), parts)
+        self.awaiting = self.issue(Play, said, cut, language, self.voice(said, language), parts, played_back)
 
     def play_on(self, prompt: Prompt | None) -> int:
         """Plays a prompt over and over, or music; gives the command's id."""
@@ -195,7 +197,9 @@ class Turn:
         known: dict[str, str] = {}
         asked: list[str] = []
         for one in fields_in(prompt.say):
-            if one.name in ASKED:
+            if one.name == RECORDING:
+                known[one.written] = PLAYED_BACK
+            elif one.name in ASKED:
                 asked.append(one.written)
             else:
                 known[one.written] = told.get(one.name, "") if one.name in WAITING else self._kept_as(one.name)

@@ -109,6 +109,7 @@ def upgrade() -> None:
         sa.Column("ref", sa.String(), nullable=False),
         sa.Column("spoken_by", sa.String(), nullable=False),
         sa.Column("words", sa.String(), nullable=False),
+        sa.Column("recording", sa.String(), nullable=False),
         sa.Column("state", sa.String(), nullable=False),
         sa.Column("asked_at", _INSTANT, nullable=False),
         sa.Column("asked_by", sa.BigInteger(), nullable=False),
@@ -124,10 +125,12 @@ def upgrade() -> None:
     op.create_index(op.f("ix_asked_takes_agency_id"), "asked_takes", ["agency_id"])
     op.create_index("ix_asked_takes_prompt", "asked_takes", ["prompt_id"])
     op.create_index("ix_asked_takes_ref", "asked_takes", ["ref"])
+    op.alter_column("live_calls", "client_id", nullable=True)
     op.add_column("speech", sa.Column("voice", _JSON, nullable=False, server_default="{}"))
 
 
 def downgrade() -> None:
     op.drop_column("speech", "voice")
+    op.alter_column("live_calls", "client_id", nullable=False)
     for table in ("asked_takes", "played_takes", "takes", "prompts"):
         op.drop_table(table)

@@ -43,6 +43,8 @@ def _record(turn: Turn, here: Voicemail) -> None:
 
 def _recorded(turn: Turn, here: Voicemail, event: Recorded) -> None:
     left = event.voice >= MESSAGE_SECONDS
+    if turn.flow.plays_back:
+        turn.recorded = event.command
     turn.message = turn.message or left
     if event.gone:
         turn.gone, turn.ended_by, turn.left_in = True, "caller", "voicemail"

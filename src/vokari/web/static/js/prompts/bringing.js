@@ -18,6 +18,23 @@ async function wait(place) {
 const waiting = document.querySelector("[data-waits]");
 if (waiting) wait(waiting);
 
+// Somebody is rung, or speaks through a link: the page is loaded again once something is new.
+const asks = document.querySelector("[data-stands]");
+async function look() {
+  const stands = async () => (await (await fetch(asks.dataset.stands)).json()).stands;
+  const before = await stands().catch(() => null);
+  while (before !== null && /ringing|speaking|waiting|coming/.test(before)) {
+    await new Promise((go) => setTimeout(go, 2000));
+    if (document.hidden) continue;
+    const now = await stands().catch(() => before);
+    if (now !== before && !document.querySelector(".recorder [data-do=keep]:not([hidden]), .recorder [data-do=stop]:not([hidden])")) {
+      location.reload();
+      return;
+    }
+  }
+}
+if (asks) look();
+
 const place = document.querySelector("[data-brings]");
 
 async function bring(files) {

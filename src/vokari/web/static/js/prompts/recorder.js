@@ -134,10 +134,8 @@ class Recorder {
     form.set("file", this.blob, `recorded.${ending}`);
     form.set("how", "browser");
     form.set("language", this.place.dataset.language ?? this.place.closest("main").querySelector("select[name=language]")?.value ?? "en-US");
-    if (this.trims.begins.value !== "0" || this.trims.ends.value !== "1000") {
-      form.set("begins", this.at("begins").toFixed(3));
-      form.set("ends", this.at("ends").toFixed(3));
-    }
+    if (this.trims.begins.value !== "0") form.set("begins", this.at("begins").toFixed(3));
+    if (this.trims.ends.value !== "1000") form.set("ends", this.at("ends").toFixed(3));
     for (const [name, value] of Object.entries(JSON.parse(this.place.dataset.with ?? "{}"))) form.set(name, value);
     this.show();
     this.tell("It is being sent …");
