@@ -17,6 +17,7 @@ from ..formats.bodies import Limited
 from ..settings import Settings
 from ..work.agency.access import NotAllowed, NotFound
 from ..work.house.house import House
+from ..work.prompts import bulk
 from . import live
 from .agency import clients, search, stack, today, tokens, users
 from .agency import sign_in as signin
@@ -45,6 +46,8 @@ def most_of(path: str) -> int:
     """How many bytes of a request are read, by its path."""
     if path.startswith(UNKNOWN):
         return LARGEST_SIGN_IN
+    if path.endswith("/prompts/zip"):
+        return bulk.LARGEST
     return LARGEST_SOUND if path.endswith(SOUNDS) else LARGEST_FORM
 
 

@@ -10,13 +10,14 @@ from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response, StreamingResponse
 
 from ...core import asked
+from ...core.calls.timeline import CALLED
 from ...core.flows.shown import drawing, outline, way
 from ...core.numbers.numbering import caller_shown
 from ...core.reports import periods
 from ...formats.tables import CSV
 from ...work.agency import clients
 from ...work.agency.access import NotFound
-from ...work.calls import calling_back, exports, history
+from ...work.calls import calling_back, exports, history, sounding
 from ...work.calls.exports import Straight
 from ...work.calls.history import CallFilter, CallPage
 from ...work.holding import board
@@ -176,6 +177,7 @@ def _way(page: CallPage) -> dict[str, Any]:
         "lines": transcript(page.document, timed, page.names), "way": taken, "drawing": drawing.draw(page.document), "rows": rows,
         "places": {row.step.id: row.number for row in rows if row.step}, "document": page.document,
         "caller": caller_shown(caller, page.client.country), "lit": taken.last,
+        "heard": sounding.heard(page), "piece_names": CALLED,
     }  # fmt: skip
 
 
@@ -193,6 +195,12 @@ def call_back(request: Request, posted: Form, client_id: Id, call_id: uuid.UUID)
     if posted.text("from") == "service":
         return go(request, f"{here}?fate=service&period=own&first=2000-01-01&last={house.now().date()}")
     return go(request, f"{here}?waiting=1" if posted.text("from") == "list" else f"{here}/{call_id}")
+
+
+@router.get("/clients/{client_id}/calls/{call_id}/sound.wav")
+def whole(request: Request, signed: Signed, client_id: Id, call_id: uuid.UUID) -> Response:
+    """The whole call as its caller heard it."""
+    return _sound(sounding.wav(house_of(request), signed.actor, client_id, call_id))
 
 
 @router.get("/clients/{client_id}/messages/{message_id}.wav")

@@ -10,8 +10,8 @@ from ...core.prompts.kinds import KINDS
 from ...core.prompts.moments import KIND_AT, MOMENTS, for_language
 from ...core.prompts.voices import Voice
 from ...formats.tables import to_file
-from ...work.house.problems import Problems, Row
-from ...work.prompts import hearing, library, opened, takes
+from ...work.house.problems import Problem, Problems, Row
+from ...work.prompts import bulk, hearing, library, opened, takes
 from ...work.prompts.library import PromptLine
 from ..doors import Form, Id, Posted, Signed, at_once, house_of
 from ..pages import Pages, by_field, go
@@ -158,6 +158,38 @@ def remove(request: Request, posted: Form, prompt_id: Id, client_id: Id | None =
     do = library.bring_back if posted.text("do") == "back" else library.remove
     problems = do(house_of(request), posted.actor, client_id, prompt_id)
     return _show(request, posted.signed, client_id, problems) if problems else go(request, base_of(client_id))
+
+
+@router.get("/clients/{client_id}/prompts.zip")
+@router.get("/prompts.zip")
+def packed(request: Request, signed: Signed, client_id: Id | None = None) -> Response:
+    """All prompts with their recordings, as one file."""
+    content = bulk.pack(house_of(request), signed.actor, client_id)
+    return Response(
+        content, media_type="application/zip", headers={"Content-Disposition": 'attachment; filename="prompts.zip"'}
+    )
+
+
+@router.post("/clients/{client_id}/prompts/zip")
+@router.post("/prompts/zip")
+def bring(request: Request, posted: Form, client_id: Id | None = None) -> Response:
+    """Shows what a file of prompts would change; `file_kept` names one that was looked at, and is to be carried out."""
+    house, base = house_of(request), base_of(client_id)
+    kept = posted.text("file_kept")
+    if kept:
+        done = bulk.carry_out(house, posted.actor, client_id, kept, posted.text("signature"))
+        return _show(request, posted.signed, client_id, done) if isinstance(done, list) else go(request, base)
+    upload = posted.upload("file")
+    if upload is None or not upload.filename:
+        return _show(request, posted.signed, client_id, [Problem("", "Choose the ZIP file of prompts.")])
+    plan = bulk.plan(house, posted.actor, client_id, upload.file)
+    if plan.wrong:
+        return _show(request, posted.signed, client_id, [Problem("", one) for one in plan.wrong[:1]])
+    pages: Pages = request.app.state.pages
+    client = library.listed(house, posted.actor, client_id).client
+    return pages.show(
+        request, "prompts/brought.html", posted.signed, client=client, section="prompts", plan=plan, base=base
+    )
 
 
 @router.get("/clients/{client_id}/prompts/words")

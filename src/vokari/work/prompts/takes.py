@@ -56,19 +56,25 @@ def say(
         problems = wrong_words(words) + ([] if voice is None or speaks(voice.name, language) else [_OTHER_LANGUAGE])
         if problems:
             return problems
-        latest = _latest(session, row.id, language)
-        dumped = voice.model_dump(mode="json") if voice else None
-        if latest is not None and latest.how == "read" and (latest.words, latest.voice) == (words, dumped):
-            return latest.id
-        take = new_take(session, house, row, actor.user_id, language, "read")
-        take.words, take.words_are, take.voice, take.state = words, "typed", dumped, "ready"
-        _changed(session, house, actor, row, f"wrote take {take.number} of the prompt {row.name}")
-        country = client.country if client else "US"
-        for part, spoken_in, reads in speech.wanted_of(words, language, for_language(voice or USUAL, language)):
-            jobs.defer(
-                session, "make_speech", words=part, language=spoken_in, voice=reads.model_dump_json(), country=country
-            )  # fmt: skip
-        return take.id
+        return say_within(session, house, actor, row, language, words, voice, client.country if client else "US")
+
+
+def say_within(
+    session: Session, house: House, actor: Actor, row: PromptRow, language: str, words: str, voice: Voice | None, country: str
+) -> int:  # fmt: skip
+    """As `say`, for a prompt that is locked and words that are checked."""
+    latest = _latest(session, row.id, language)
+    dumped = voice.model_dump(mode="json") if voice else None
+    if latest is not None and latest.how == "read" and (latest.words, latest.voice) == (words, dumped):
+        return latest.id
+    take = new_take(session, house, row, actor.user_id, language, "read")
+    take.words, take.words_are, take.voice, take.state = words, "typed", dumped, "ready"
+    _changed(session, house, actor, row, f"wrote take {take.number} of the prompt {row.name}")
+    for part, spoken_in, reads in speech.wanted_of(words, language, for_language(voice or USUAL, language)):
+        jobs.defer(
+            session, "make_speech", words=part, language=spoken_in, voice=reads.model_dump_json(), country=country
+        )
+    return take.id
 
 
 _OTHER_LANGUAGE = Problem("voice", "This voice speaks another language: choose one of this language.")
