@@ -8,14 +8,18 @@ from sqlalchemy.dialects.postgresql import ARRAY, JSONB, TEXT
 from sqlalchemy.orm import Mapped, mapped_column
 
 from ..core.agency import defaults
+from ..core.prompts.consent import ALL_PARTIES
 from .base import AgencyId, Base, ClientId, Id, Instant, parts_of
 
 
 class Agency(Base):
+    """The workspace; `consent_places` are those where everybody on the line must agree to being recorded (ISO 3166-2)."""
+
     __tablename__ = "agencies"
 
     id: Mapped[Id]
     name: Mapped[str]
+    consent_places: Mapped[list[str]] = mapped_column(JSONB, default=lambda: list(ALL_PARTIES))
 
 
 class Client(Base):

@@ -51,7 +51,8 @@ class Inner:
 class Surroundings:
     """What the flow's client has: mailboxes (key to whether somebody is told), lead sources, tracking numbers, sets of
     hours, people and teams by key; the moment from which the coming week is looked at (None: it is not), and the phones that
-    were verified by a call (None: it does not matter); its country, places, and flows and prompts by key; the key of this one is `own`, and
+    were verified by a call (None: it does not matter); its country, places, and flows and prompts by key; the places in which it has numbers and everybody must agree to
+    being recorded (`consent`); the key of this one is `own`, and
     `pointed` how many numbers reach it directly."""
 
     mailboxes: dict[str, bool]
@@ -66,5 +67,6 @@ class Surroundings:
     where: Whereabouts = field(default_factory=lambda: Whereabouts(Places(), "US"))
     flows: Mapping[str, Inner] = field(default_factory=dict)
     prompts: Mapping[str, PromptFacts] = field(default_factory=dict)
+    consent: tuple[str, ...] = ()
     own: str = ""
     pointed: int = 0

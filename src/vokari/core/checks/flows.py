@@ -26,7 +26,7 @@ def findings(document: FlowDocument, around: Surroundings) -> list[Finding]:
     found += within.findings(document, around)
     found += within.pointed_at(document, around)
     found += rings.findings(document, around.people, around.teams, around.tracking_numbers, around.now)
-    found += _recorded_unheard(document)
+    found += _recorded_unheard(document, around.consent)
     found += spoken.findings(document, around.people, around.teams)
     found += prompts.findings(document, around)
     quiet = _quiet(document)
@@ -82,7 +82,7 @@ def _unreached(document: FlowDocument) -> Iterator[Finding]:
             yield Finding("unreached", words, step.id)
 
 
-def _recorded_unheard(document: FlowDocument) -> Iterator[Finding]:
+def _recorded_unheard(document: FlowDocument, consent: tuple[str, ...]) -> Iterator[Finding]:
     """Steps that record a talk and can be reached without a notice having been heard to its end. Nothing is recorded then;
     the finding says so before anybody relies on it. A rescue counts as reached wherever a caller can go round."""
     recording = [
@@ -95,10 +95,13 @@ def _recorded_unheard(document: FlowDocument) -> Iterator[Finding]:
         unheard |= reached_from(document.by_id, [document.rescue], _onward_unheard)
     for step in recording:
         if step.id in unheard:
+            first = document.step(document.start or "")
+            where = f", best before {first.quoted}" if first is not None and first is not step else ""
+            law = f" Everybody on the line must agree to it in {' and '.join(consent)}." if consent else ""
             words = (
                 f"{step.begins} records calls of callers who have heard no notice of it: put an announcement marked as"
             )
-            yield Finding("unheard_recording", f"{words} a notice on every way there.", step.id)
+            yield Finding("unheard_recording", f"{words} a notice on every way there{where}.{law}", step.id)
 
 
 def _onward_unheard(step: AnyStep) -> Collection[str]:

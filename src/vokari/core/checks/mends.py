@@ -13,6 +13,7 @@ _WORDS = {
     "say": "Say {0}", "unsay": "Take {0} out of the words", "listen": "Listen for {0}", "elsewhere": "It is advertised elsewhere",
     "listen_as": "Listen for {1} instead of {0}", "say_as": "Say {1} instead of {0}", "swap": "Swap {0} and {1}", "again": "Let {0} hear it again",
     "name_way": "Add the exit “{0}”", "everyone": "Send to everyone else", "unsay_stay": "Take that out of the words", "unsay_extension": "Take that out of the words",
+    "as_notice": "Mark as a notice",
 }  # fmt: skip
 
 
@@ -33,6 +34,8 @@ def mended(document: FlowDocument, step: AnyStep, mend: str) -> AnyStep | None:
         if name == "ask_for_key":
             return step.model_copy(update={"accept": Accept()})
         return step.model_copy(update={"machine_detection": True}) if name == "detect" else None
+    if isinstance(step, Announcement) and name == "as_notice":
+        return step.model_copy(update={"notice": True})
     if isinstance(step, Announcement) and name == "unsay" and len(keys) == 1:
         return _with_words(
             step, _without(step.prompt.say, [one for one in said_of(document, step) if one.keys == keys[0]])
@@ -85,7 +88,7 @@ def _menu_mended(document: FlowDocument, menu: Menu, name: str, keys: list[str])
 
 
 def _with_words(step: Menu | Announcement, words: str) -> AnyStep:
-    return step.model_copy(update={"prompt": step.prompt.model_copy(update={"say": words})})
+    return step.model_copy(update={"prompt": step.prompt.model_copy(update={"say": words, "prompt": None})})
 
 
 def _with_way(menu: Menu, key: str, update: dict[str, object]) -> Menu:

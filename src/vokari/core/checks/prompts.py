@@ -7,11 +7,11 @@ from collections.abc import Iterator, Mapping
 from ..flows.model.document import FlowDocument
 from ..flows.model.exits import Played
 from ..flows.model.spoken import languages_of, played
-from ..flows.model.steps import AnyStep, HoldLine, Voicemail
+from ..flows.model.steps import Announcement, AnyStep, HoldLine, Ring, Voicemail
 from ..flows.model.steps.keypad_entry import stored_name
 from ..flows.model.values import Prompt
 from ..hours.timetable import Timetable
-from ..prompts import markup, moments
+from ..prompts import consent, markup, moments
 from ..prompts.facts import PromptFacts, TakeFacts
 from ..prompts.fields import ASKED, BY_HOURS, TYPED, WAITING, fields_in
 from ..prompts.voices import speaks
@@ -38,6 +38,8 @@ def findings(document: FlowDocument, around: Surroundings) -> Iterator[Finding]:
     for step in document.steps:
         if isinstance(step, Voicemail):
             yield from _call_back(step, around)
+        if isinstance(step, Announcement):
+            yield from _notice(document, step, around.prompts.get(step.prompt.prompt or ""))
         for one in step.plays():
             yield from _opening_times(step, one.prompt.say, around.hours)
 
@@ -166,6 +168,18 @@ def _typed_before(document: FlowDocument, step: AnyStep, name: str | None) -> bo
         seen.add(at)
         waiting += document.by_id[at].successors
     return False
+
+
+def _notice(document: FlowDocument, step: Announcement, facts: PromptFacts | None) -> Iterator[Finding]:
+    """A notice that callers can skip, and one in a flow that records which does not say so."""
+    if facts is not None and facts.kind == "notice" and not step.notice:
+        words = f"{step.begins} plays the notice “{facts.name}”, and callers can skip it: mark the row as a notice."
+        yield Finding("notice_skipped", words, step.id, weight="asks", mends=("as_notice",))
+    records = any(isinstance(one, Ring | HoldLine) and one.recording.purpose != "none" for one in document.steps)
+    others = any(isinstance(one, Announcement) and one.notice and one.id != step.id for one in document.steps)
+    if step.notice and records and not others and step.prompt.say.strip() and not consent.tells(step.prompt.say):
+        words = f"{step.begins} is the flow’s only notice, and does not say that calls are recorded: say so."
+        yield Finding("notice_silent", words, step.id, weight="asks")
 
 
 def _call_back(step: Voicemail, around: Surroundings) -> Iterator[Finding]:

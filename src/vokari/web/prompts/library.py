@@ -11,7 +11,7 @@ from ...core.prompts.moments import KIND_AT, MOMENTS, for_language
 from ...core.prompts.voices import Voice
 from ...formats.tables import to_file
 from ...work.house.problems import Problem, Problems, Row
-from ...work.prompts import bulk, hearing, library, opened, takes
+from ...work.prompts import bulk, consent, hearing, library, opened, takes
 from ...work.prompts.library import PromptLine
 from ..doors import Form, Id, Posted, Signed, at_once, house_of
 from ..pages import Pages, by_field, go
@@ -52,7 +52,7 @@ def _show(
     return pages.show(
         request, "prompts/library.html", signed, client=found.client, section="prompts", status=422 if problems else 200, found=found,
         lines=lines, asked=asked, kinds=KINDS, shows=SHOWS, base=base_of(client_id), errors=by_field(problems or []), typed=typed or {},
-        language_name=opened.language_name,
+        language_name=opened.language_name, consent=consent.places(house_of(request), signed.actor) if client_id is None else (),
     )  # fmt: skip
 
 
@@ -149,6 +149,15 @@ def create(request: Request, posted: Form, client_id: Id | None = None) -> Respo
     if words:
         takes.say(house_of(request), posted.actor, client_id, made, posted.text("language") or "en-US", words)
     return go(request, f"{base_of(client_id)}/{made}")
+
+
+@router.post("/prompts/consent")
+def keep_consent(request: Request, posted: Form) -> Response:
+    """Keeps the places where everybody on the line must agree to being recorded."""
+    problems = consent.keep(house_of(request), posted.actor, posted.text("consent"))
+    if problems:
+        return _show(request, posted.signed, None, problems, {"consent": posted.text("consent")})
+    return go(request, base_of(None))
 
 
 @router.post("/clients/{client_id}/prompts/{prompt_id}/removal")

@@ -13,7 +13,7 @@ from ...core.flows.conditions import tests as conditions
 from ...core.flows.conditions.base import Names
 from ...core.flows.model.document import FlowDocument
 from ...core.flows.model.spoken import library_keys, with_words
-from ...core.flows.model.steps import ComeBack
+from ...core.flows.model.steps import ComeBack, HoldLine, Ring
 from ...core.flows.model.walks import names_in
 from ...core.hours.timetable import Timetable
 from ...core.people import uses
@@ -40,7 +40,7 @@ from ..numbers.sources import sources_of
 from ..people import verifying
 from ..people.ringers import people_of, teams_of
 from ..places.ready import whereabouts
-from ..prompts import library
+from ..prompts import consent, library
 from . import naming
 from .within import OtherFlow, inner_flows, other_flows
 
@@ -175,8 +175,12 @@ def surroundings(session: Session, house: House, client: Client, document: FlowD
     return Surroundings(
         boxes, sources, set(numbers), tables, house.now(), people, teams, set(verifying.verified(session, client.id)),
         client.country, whereabouts(session, house, client.id), inner_flows(session, house, client.id),
-        library.facts(session, house, client), own, pointed,
+        library.facts(session, house, client), consent.concerns(session, client) if _records(document) else (), own, pointed,
     )  # fmt: skip
+
+
+def _records(document: FlowDocument) -> bool:
+    return any(isinstance(step, Ring | HoldLine) and step.recording.purpose != "none" for step in document.steps)
 
 
 def open_draft(

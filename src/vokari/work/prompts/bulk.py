@@ -209,7 +209,7 @@ def _do(
     known = brought.matched(session, actor, client_id, line.prompt)
     if known is None:
         document = LibraryPrompt(
-            name=line.prompt, kind=line.kind, note=line.note, true_until=asked.day(line.true_until) if line.true_until else None  # type: ignore[arg-type]
+            name=line.prompt, kind=line.kind, note=line.note, true_until=asked.day(line.true_until) if line.true_until else None
         )  # fmt: skip
         row = made(session, house, actor, client_id, document)
     else:

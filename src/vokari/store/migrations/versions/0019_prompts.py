@@ -11,6 +11,11 @@ _INSTANT = sa.DateTime(timezone=True)
 _JSON = postgresql.JSONB(astext_type=sa.Text())
 
 
+_ALL_PARTIES = (
+    '["US-CA", "US-CT", "US-DE", "US-FL", "US-IL", "US-MD", "US-MA", "US-MT", "US-NV", "US-NH", "US-PA", "US-WA"]'
+)
+
+
 def upgrade() -> None:
     op.create_table(
         "prompts",
@@ -126,11 +131,13 @@ def upgrade() -> None:
     op.create_index("ix_asked_takes_prompt", "asked_takes", ["prompt_id"])
     op.create_index("ix_asked_takes_ref", "asked_takes", ["ref"])
     op.alter_column("live_calls", "client_id", nullable=True)
+    op.add_column("agencies", sa.Column("consent_places", _JSON, nullable=False, server_default=_ALL_PARTIES))
     op.add_column("speech", sa.Column("voice", _JSON, nullable=False, server_default="{}"))
 
 
 def downgrade() -> None:
     op.drop_column("speech", "voice")
+    op.drop_column("agencies", "consent_places")
     op.alter_column("live_calls", "client_id", nullable=False)
     for table in ("asked_takes", "played_takes", "takes", "prompts"):
         op.drop_table(table)
