@@ -43,7 +43,7 @@ from ..work.numbers.numbers import CARRIER, naming_facts
 from ..work.prompts import speech
 from ..work.reports import spending
 from ..work.reports.spending import Spent
-from . import people
+from . import people, prompts
 from .american import AMERICAN
 from .british import BRITISH
 from .jobs import DAYS, ClientJob, LineJob
@@ -95,6 +95,7 @@ def load(house: House, settings: Settings, progress: Progress) -> int:
     _port(house)
     _switch(house)
     _spend(house, plans)
+    prompts.load(house)
     _outage(house, settings)
     with house.engine.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
         connection.exec_driver_sql("ANALYZE")

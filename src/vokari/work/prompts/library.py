@@ -1,7 +1,7 @@
 """The library: prompts of a client and those of the agency for all its clients, made, named, removed and brought back."""
 
 from collections.abc import Collection, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date, timedelta
 from zoneinfo import ZoneInfo
 
@@ -15,6 +15,8 @@ from ...core.prompts.document import LibraryPrompt
 from ...core.prompts.facts import PromptFacts, TakeFacts
 from ...core.prompts.kinds import SPOKEN
 from ...core.prompts.markup import plain
+from ...core.prompts.sounds import name_of
+from ...core.prompts.voices import USUAL, for_language
 from ...store.agency import Client
 from ...store.prompts import PromptRow, Take
 from ..agency.access import Actor, NotFound, allow, allow_agency, note
@@ -24,6 +26,7 @@ from ..house.kept import once
 from ..house.keys import new_key
 from ..house.problems import Problem, Problems, Row
 from ..house.views import ClientView, PromptView, TakeView
+from . import speech
 
 PROMPT = undoing.Kind("prompt", ("document",))
 FIELDS = {
@@ -143,12 +146,33 @@ def lines_of(
     )
     prompts = PromptView.all(session.scalars(query))
     uses = uses_of(session, agency_id, [one.key for one in prompts], client_id)
-    takes = newest(session, [one.id for one in prompts])
+    country = (session.scalar(select(Client.country).where(Client.id == client_id)) if client_id else None) or "US"
+    takes = _with_lengths(session, newest(session, [one.id for one in prompts]), country)
     names = {one.key: one.name for one in prompts}
     shown = [one for one in prompts if only is None or one.id == only]
     zone = session.scalar(select(Client.time_zone).where(Client.id == client_id)) if client_id else None
     today = house.now().astimezone(ZoneInfo(zone or "UTC")).date()
     return [_line(one, takes.get(one.id, {}), tuple(uses.get(one.key, ())), names, today) for one in shown]
+
+
+def _with_lengths(
+    session: Session, takes: dict[int, dict[str, TakeView]], country: str
+) -> dict[int, dict[str, TakeView]]:
+    """Takes with the lengths of the sounds that were made of words."""
+    names = {
+        one.id: name_of(one.words, one.language, for_language(one.own_voice or USUAL, one.language), country)
+        for some in takes.values()
+        for one in some.values()
+        if not one.is_recording
+    }
+    lengths = speech.lengths_of(session, names.values()) if names else {}
+    return {
+        prompt: {
+            language: replace(one, seconds=lengths.get(names[one.id], 0.0)) if one.id in names else one
+            for language, one in some.items()
+        }
+        for prompt, some in takes.items()
+    }
 
 
 def _line(
@@ -157,7 +181,7 @@ def _line(
     said = prompt.said
     others = {key: name for key, name in names.items() if key != prompt.key}
     questions = tuple(naming.questions(prompt.name, others))
-    words = next((one.words for one in takes.values() if one.words), "")
+    words = next((one.words for one in takes.values() if one.words and one.words_are != "proposed"), "")
     better = naming.proposed(words, said.kind, others.values()) if questions and said.kind in SPOKEN else ""
     return PromptLine(
         prompt, said, takes, uses, questions, better if better != prompt.name else "", names.get(said.fallback or "", ""),
