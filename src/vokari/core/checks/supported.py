@@ -26,7 +26,6 @@ def unsupported(document: FlowDocument) -> list[Unsupported]:
 
 def _of_step(step: AnyStep) -> Iterator[tuple[str, str]]:
     for one in step.plays():
-        if one.prompt.prompt or one.prompt.recording or one.prompt.voice:
-            words = "prompts of the library, recordings and chosen voices cannot be played yet; write the words in say"
-            yield one.field, words
+        if one.prompt.recording:
+            yield one.field, "a file brings no recordings: name a prompt of the library, and write its words in say"
     yield from step.unsupported()

@@ -74,7 +74,7 @@ def fixed(words: str) -> tuple[str, ...]:
     """The parts of words that are the same for every caller, as their sound is made beforehand: the words that stand between fields, and
     those for when a field is not known. A part without a letter or digit is no sound of its own."""
     if "{" not in words:
-        return (words,) if words.strip() else ()
+        return (words.strip(),) if words.strip() else ()
     if _within_mark(words):
         return ()
     values = {one.written: _VALUE for one in fields_in(words)}

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 
 from ...core import mail
 from ...core.flows.model.document import FlowDocument
+from ...core.flows.model.spoken import library_keys, only_known
 from ...core.hours.document import Hours
 from ...core.numbers.numbering import Wrong
 from ...core.people import phone_rules
@@ -37,6 +38,7 @@ from ..house.problems import Problem, Withdrawn
 from ..house.views import CallFlowView, ClientView
 from ..people import verifying
 from ..people.everybody import ringers_tracking
+from ..prompts import library
 
 LARGEST = 2_000_000
 NEW, OPEN, AS = "new", "open", "as:"
@@ -118,6 +120,7 @@ def bring_in(
             offered = _offered(session, house, client, file, choices or {}, rest)
             at = _settle(session, actor, client, file, offered)
             document = FlowDocument.model_validate(brought.settled(flow, at).model_dump())
+            document = only_known(document, library.facts(session, house, client) if library_keys(document) else ())
             made = CallFlow(agency_id=actor.agency_id, client_id=client_id, revision=0)
             made.draft = document.model_dump(mode="json")
             session.add(made)

@@ -1,6 +1,6 @@
 """The prompts of a flow: which of the library it plays, and their words as they are now."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Collection, Iterator, Mapping
 
 from .document import FlowDocument
 from .exits import Played
@@ -31,6 +31,21 @@ def with_words(document: FlowDocument, words: Mapping[str, str]) -> FlowDocument
     if not any(_stale(one.prompt, words) for _, one in played(document)):
         return document
     return document.with_steps(tuple(_step_with(step, words) for step in document.steps))
+
+
+def only_known(document: FlowDocument, known: Collection[str]) -> FlowDocument:
+    """The flow with those prompts of the library that are known, by key; in the place of others their words are read by a voice."""
+    if not set(library_keys(document)) - set(known):
+        return document
+    steps = []
+    for step in document.steps:
+        unknown = {
+            one.field: one.prompt.model_copy(update={"prompt": None})
+            for one in step.plays()
+            if one.prompt.prompt is not None and one.prompt.prompt not in known
+        }
+        steps.append(step.model_copy(update=unknown) if unknown else step)
+    return document.with_steps(tuple(steps))
 
 
 def _stale(prompt: Prompt, words: Mapping[str, str]) -> bool:
