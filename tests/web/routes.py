@@ -8,12 +8,15 @@ from sqlalchemy import text
 from starlette.routing import Mount
 
 from tests.conftest import NOON
+from tests.prompts import sound
 from tests.web.conftest import Browser
 from tests.wire import Wire
 from tests.world import World, main_line
 from vokari.core.flows.drafting.edits import AddStep
 from vokari.core.hours.document import EMPTY_WEEK, Hours, OneOff
+from vokari.formats import prompt_files
 from vokari.formats.flow_file import FlowFile, write
+from vokari.formats.prompt_files import PromptLine
 from vokari.store.calls import CallRecording, Export, VoiceMessage
 from vokari.work.calls import history
 from vokari.work.calls.history import CallFilter
@@ -25,10 +28,10 @@ from vokari.work.numbers import orders, porting, sources
 from vokari.work.numbers.orders import Row
 from vokari.work.numbers.sources import SourceForm
 from vokari.work.people import keeping, on_duty
-from vokari.work.prompts import speech
+from vokari.work.prompts import by_link, in_flows, library, speech, takes
 
 OPEN = {"/sign-in", "/healthz"}
-BY_SECRET = {"/calendars/{token}.ics", "/duty/{token}"}
+BY_SECRET = {"/calendars/{token}.ics", "/duty/{token}", "/record/{token}", "/record/{token}/takes"}
 """Calendar programs and people’s own pages need no sign-in: the address itself is the secret."""
 ALL_ROLES = {
     "/", "/find", "/sign-out", "/tones/{name}.wav", "/speech/{name}.wav", "/exceptions/paint", "/exceptions/holidays", "/account",
@@ -38,7 +41,7 @@ OWN = ("/clients/{client_id}/hours", "/clients/{client_id}/people", "/clients/{c
 """A client editor changes the client's own hours and people, tells who was called back, and nothing else."""
 RESULTS = {
     "/clients/{client_id}", "/clients/{client_id}/calls", "/clients/{client_id}/calls/live", "/clients/{client_id}/calls.csv",
-    "/clients/{client_id}/calls/{call_id}", "/clients/{client_id}/messages/{message_id}.wav", "/clients/{client_id}/report",
+    "/clients/{client_id}/calls/{call_id}", "/clients/{client_id}/calls/{call_id}/sound.wav", "/clients/{client_id}/messages/{message_id}.wav", "/clients/{client_id}/report",
     "/clients/{client_id}/report.csv", "/clients/{client_id}/report.xlsx", "/clients/{client_id}/report/print", "/clients/{client_id}/events", "/clients/{client_id}/lines",
     "/clients/{client_id}/talks/{talk_id}.wav", "/clients/{client_id}/exports/{export_id}",
     "/clients/{client_id}/exports/{export_id}/calls.csv",
@@ -116,10 +119,11 @@ def filled(world: World, called: str) -> Ids:
     yard = made(keeping.keep_team(*args, None, {"name": "Yard", "members": [{"person": ada.key}]}))
     switch = made(switches.start(*args, "closed", "18:00"))
     drafts.edit(*args, flow.id, [AddStep(id="a", kind="announcement", fill={"name": "Welcome"})])
-    sound, table = world.house.files.put(b"RIFF a sound", ".wav"), world.house.files.put(b"Start", ".csv")
+    spoken = {owner: _prompt(world, owner) for owner in (world.client.id, None)}
+    kept, table = world.house.files.put(sound(1), ".wav"), world.house.files.put(b"Start", ".csv")
     stored = {"agency_id": world.agency_id, "client_id": world.client.id}
     with world.house.begin() as session:
-        heard = {**stored, "call_id": call.id, "at": NOON, "seconds": 4.0, "recording": "r", "file": sound}
+        heard = {**stored, "call_id": call.id, "at": NOON, "seconds": 4.0, "recording": "r", "file": kept}
         message, talk = VoiceMessage(**heard, mailbox="mb"), CallRecording(**heard)
         session.add_all([message, talk])
         session.flush()
@@ -149,16 +153,29 @@ def filled(world: World, called: str) -> Ids:
             "order_id": order.id, "export_id": export.id, "kind": "csv", "callee": "person", "port_id": port.id,
             "hours_id": opening.id, "list_id:int": shared_list.id, "ident": "x1", "period": period, "form": "ics",
             "person:int": ada.id, "team:int": yard.id, "row_id:int": ada.id,
+            "prompt_id": spoken[world.client.id]["prompt"], "take_id": spoken[world.client.id]["take"], "batch": spoken[world.client.id]["batch"],
             "token": calendars.feed_path(world.house, opening).split("/")[-1].removesuffix(".ics"),
         },
         {
             "other": other.id, "other_number": other.e164, "wanting": wanting.id, "asked_for": wanting.asked_for[0], "ben": ben.id, "job": job,
             "switch": switch.id, "sources": [one.id for one in sources.lead_sources(*args)], "ada_key": ada.key, "phone": f"{area}6{last}",
+            "spoken": spoken,
             "speech": speech.sound(world.house, "Hello", "en-US").name,
             "spare": world.flow(main_line(name="Spare", mark="SP"), live=False).id,
             "duty": on_duty.path_of(world.house, ada), "file": write(FlowFile(flow=main_line(name="Brought", mark="BR"))),
         },
     )  # fmt: skip
+
+
+def _prompt(world: World, client: int | None) -> dict[str, Any]:
+    """A prompt of a client, or of the agency, with a take, a season, and a link that is open."""
+    args = (world.house, world.actor, client)
+    prompt = made(library.create(*args, {"name": "Winter storage", "kind": "message"}))
+    take = made(takes.say(*args, prompt, "en-US", "Storage is open until May."))
+    until = NOON.date() + timedelta(days=9)
+    batch = made(in_flows.season(*args, prompt, take, until, until))
+    link = made(by_link.ask(*args, prompt, "en-US", "Ada", 7))
+    return {"prompt": prompt, "take": take, "batch": batch, "link": link, "token": by_link.token(world.house, link)}
 
 
 def made(result: Any) -> Any:
@@ -172,6 +189,45 @@ def pages(ids: Ids) -> dict[str, str]:
         "/clients/{client_id}/people/phones/replace": f"/clients/{{client_id}}/people/phones/replace?to=%2B{ids.forms['phone'][1:]}",
         "/clients/{client_id}/flows/{flow_id}/means/{row}": "/clients/{client_id}/flows/{flow_id}/means/r",
         "/speech/{name}.wav": f"/speech/{ids.forms['speech']}.wav",
+        **{pattern: _shared(ids, pattern) for pattern in SHARED_PROMPTS},
+    }
+
+
+SHARED_PROMPTS = (
+    "/prompts/{prompt_id}", "/prompts/{prompt_id}/asked", "/prompts/{prompt_id}/takes/{take_id}.wav",
+    "/prompts/{prompt_id}/takes/{take_id}/shape", "/prompts/{prompt_id}/takes/{take_id}/state",
+)  # fmt: skip
+"""Pages of the agency's own prompts, whose ids are others than a client's."""
+
+
+def _shared(ids: Ids, pattern: str) -> str:
+    own = ids.forms["spoken"][None]
+    return pattern.replace("{prompt_id}", str(own["prompt"])).replace("{take_id}", str(own["take"]))
+
+
+def _prompt_forms(ids: Ids, base: str, owner: int | None) -> dict[str, dict[str, Any]]:
+    """The forms of prompts, of a client or of the agency."""
+    own = ids.forms["spoken"][owner]
+    here = f"{ids.path(base)}/{own['prompt']}"
+    wav = {"file": ("Slipway.wav", sound(1))}
+    return {
+        base: {"name": "Slipway closed", "kind": "message", "words": "The slipway is closed."},
+        f"{base}/hear": {"words": "Hello", "language": "en-US"},
+        f"{base}/takes": {"name": "Slipway open", "files": wav},
+        f"{base}/zip": {
+            "files": {
+                "file": ("prompts.zip", prompt_files.write([PromptLine("Tide times", words="High water at nine.")]))
+            }
+        },
+        f"{base}/{{prompt_id}}": {"path": here, "name": "Winter storage until May", "kind": "message"},
+        f"{base}/{{prompt_id}}/step/{{how}}": {"path": f"{here}/step/undo"},
+        f"{base}/{{prompt_id}}/words": {"path": f"{here}/words", "words": "Storage is full.", "language": "en-US"},
+        f"{base}/{{prompt_id}}/takes": {"path": f"{here}/takes", "language": "en-US", "files": wav},
+        f"{base}/{{prompt_id}}/takes/{{take_id}}/{{do}}": {"path": f"{here}/takes/{own['take']}/heard"},
+        f"{base}/{{prompt_id}}/changes/{{batch}}/{{do}}": {"path": f"{here}/changes/{own['batch']}/undo"},
+        f"{base}/{{prompt_id}}/telephone": {"path": f"{here}/telephone", "to_typed": "410-555-0113"},
+        f"{base}/{{prompt_id}}/links": {"path": f"{here}/links", "days": "7", "language": "en-US"},
+        f"{base}/{{prompt_id}}/removal": {"path": f"{here}/removal"},
     }
 
 
@@ -270,6 +326,10 @@ def forms(ids: Ids) -> dict[str, dict[str, Any]]:
         "/clients/{client_id}/people/{callee}/{row_id:int}/replace": {"by": some["ben"], "within": ["team:Yard"]},
         "/clients/{client_id}/places": {"place-0-name": "Yard", "place-0-where": "21401"},
         "/clients/{client_id}/places/{how}": {"path": f"{client}/places/undo"},
+        **_prompt_forms(ids, "/clients/{client_id}/prompts", int(str(ids.values["client_id"]))),
+        **_prompt_forms(ids, "/prompts", None),
+        "/prompts/consent": {"consent": "US-MD, GB"},
+        "/record/{token}/takes": {"path": f"/record/{some['spoken'][None]['token']}/takes", "files": {"file": ("a.wav", sound(1))}},
         "/exceptions": {"name": "School holidays"},
         "/exceptions/paint": {**week, "do": "clear"},
         "/exceptions/{list_id:int}": {"do": "name", "name": "Bank holidays"},

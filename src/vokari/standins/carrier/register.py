@@ -12,6 +12,9 @@ from .inventory import Inventory
 
 _COLUMNS = "number, ref, caller, called, at, ended_at, by, reached, fail_safe"
 
+RINGINGS = "CREATE TABLE IF NOT EXISTS ringings (ref TEXT PRIMARY KEY, phone TEXT, since REAL)"
+"""The table of phones that the application had rung, whose calls are none to its numbers."""
+
 
 class CallRegister:
     """The calls of this carrier, those that go on and those that are over."""
@@ -25,6 +28,7 @@ class CallRegister:
             " answered INTEGER, mailbox INTEGER)"
         )
         self.ask("CREATE INDEX IF NOT EXISTS calls_at ON calls (at)")
+        self.ask(RINGINGS)
         for (ref,) in self.ask("SELECT ref FROM calls WHERE state <> 'over'"):
             self._end(ref, "last_at", "carrier")
 

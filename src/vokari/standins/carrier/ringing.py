@@ -8,6 +8,7 @@ import time
 from dataclasses import dataclass
 
 from .inventory import Inventory, Unavailable
+from .register import RINGINGS
 from .script import CallScript, MessageScript
 
 NEVER_ANSWERS, BUSY = "13", "14"
@@ -31,7 +32,7 @@ class RingingDesk:
     def __init__(self, inventory: Inventory, seconds: float = 3.0) -> None:
         self.inventory, self.seconds = inventory, seconds
         self.said: dict[str, tuple[MessageScript, list[str]]] = {}
-        inventory.ask("CREATE TABLE IF NOT EXISTS ringings (ref TEXT PRIMARY KEY, phone TEXT, since REAL)")
+        inventory.ask(RINGINGS)
 
     def ring(self, ref: str, to: str) -> bool:
         """Rings a phone; False where it was rung with this reference before."""

@@ -56,6 +56,19 @@ def after(
     return go(request, f"{base_of(client_id)}/{prompt_id}")
 
 
+@router.post("/clients/{client_id}/prompts/takes")
+@router.post("/prompts/takes")
+def bring_any(request: Request, posted: Form, client_id: Id | None = None) -> JSONResponse:
+    """Takes a recording in for the prompt that is called as its file is, or for a new one; `name` says otherwise."""
+    kind = posted.text("kind") if posted.text("kind") in KINDS else "greeting"
+    coming = coming_of(posted)
+    made = brought.bring(house_of(request), posted.actor, client_id, coming, posted.text("name"), kind)  # type: ignore[arg-type]
+    if isinstance(made, list):
+        return JSONResponse({"wrong": made[0].sentence}, 422)
+    at = f"{base_of(client_id)}/{made.prompt_id}"
+    return JSONResponse({"at": at, "name": made.name, "key": made.key, "made": made.made, "take": made.take_id})
+
+
 @router.post("/clients/{client_id}/prompts/{prompt_id}")
 @router.post("/prompts/{prompt_id}")
 def keep(request: Request, posted: Form, prompt_id: Id, client_id: Id | None = None) -> Response:
@@ -127,19 +140,6 @@ def seconds_of(text: str) -> float | None:
     except ValueError:
         return None
     return found if 0 <= found <= 7200 else None
-
-
-@router.post("/clients/{client_id}/prompts/takes")
-@router.post("/prompts/takes")
-def bring_any(request: Request, posted: Form, client_id: Id | None = None) -> JSONResponse:
-    """Takes a recording in for the prompt that is called as its file is, or for a new one; `name` says otherwise."""
-    kind = posted.text("kind") if posted.text("kind") in KINDS else "greeting"
-    coming = coming_of(posted)
-    made = brought.bring(house_of(request), posted.actor, client_id, coming, posted.text("name"), kind)  # type: ignore[arg-type]
-    if isinstance(made, list):
-        return JSONResponse({"wrong": made[0].sentence}, 422)
-    at = f"{base_of(client_id)}/{made.prompt_id}"
-    return JSONResponse({"at": at, "name": made.name, "key": made.key, "made": made.made, "take": made.take_id})
 
 
 @router.get("/clients/{client_id}/prompts/{prompt_id}/takes/{take_id}.wav")

@@ -30,12 +30,12 @@ def bring(
     house: House, actor: Actor, client_id: int | None, coming: Coming, name: str = "", kind: Kind = "greeting"
 ) -> Brought | Problems:
     """Takes a recording in: as a take of the prompt that is called so (`name`, else as its file is), or of a new one."""
+    with house.begin() as session:
+        scope(session, actor, client_id)
     problems = wrong_file(coming)
     wanted = " ".join((name or name_of_file(coming.name)).split())[:60]
     if not wanted:
         problems.append(Problem("name", "Give it a name that says what callers hear."))
-    with house.begin() as session:
-        scope(session, actor, client_id)
     if problems:
         return problems
     file = house.files.put(coming.content, ".sound")

@@ -36,11 +36,11 @@ def ask(
     house: House, actor: Actor, client_id: int | None, prompt_id: int, language: str, spoken_by: str, days: int
 ) -> int | Problems:
     """Makes a link that is good for some days; gives its id."""
-    if not 1 <= days <= LONGEST_DAYS:
-        return [Problem("days", f"A link is good for 1 to {LONGEST_DAYS} days.")]
     with house.begin() as session:
         scope(session, actor, client_id, changing=True)
         row = own(session, actor, client_id, prompt_id)
+        if not 1 <= days <= LONGEST_DAYS:
+            return [Problem("days", f"A link is good for 1 to {LONGEST_DAYS} days.")]
         asked = AskedTake(
             agency_id=actor.agency_id, prompt_id=row.id, language=language, by="link", to="", ref="",
             spoken_by=" ".join(spoken_by.split())[:80], words="", recording="", state="waiting", asked_at=house.now(),

@@ -38,11 +38,11 @@ def hear(
     house: House, actor: Actor, client_id: int | None, words: str, language: str, voice: Voice
 ) -> Heard | Problems:
     """Has words read by a voice. Problems name the field `words` or `language`."""
-    problems = wrong_words(words.strip())
-    if problems:
-        return problems
     with house.begin() as session:
         client = scope(session, actor, client_id)
+        problems = wrong_words(words.strip())
+        if problems:
+            return problems
         country = client.country if client else "US"
         parts = _filled(session, house, client, words.strip(), language)
     reads, made = for_language(voice, language), []

@@ -92,12 +92,12 @@ def wrong_words(words: str) -> Problems:
 
 def bring(house: House, actor: Actor, client_id: int | None, prompt_id: int, coming: Coming) -> int | Problems:
     """Takes a recording in; the worker makes a take of it, whose id this gives. What is no sound by its first bytes is refused at once."""
-    problems = wrong_file(coming)
-    if problems:
-        return problems
     with house.begin() as session:
         scope(session, actor, client_id)
         own(session, actor, client_id, prompt_id)
+    problems = wrong_file(coming)
+    if problems:
+        return problems
     file = house.files.put(coming.content, ".sound")
     with house.begin() as session:
         scope(session, actor, client_id, changing=True)
