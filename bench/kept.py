@@ -5,7 +5,15 @@ from collections.abc import Sequence
 from pathlib import Path
 
 FILE = Path(__file__).parents[1] / "docs" / "measures.md"
-PARTS = ("# Measures", "## Building flows", "## Words of menus", "## Typing a plan", "## Scale", "## Faults")
+PARTS = (
+    "# Measures",
+    "## Building flows",
+    "## Words of menus",
+    "## Typing a plan",
+    "## Prompts",
+    "## Scale",
+    "## Faults",
+)
 """The headings that the parts begin with, in their order."""
 
 
