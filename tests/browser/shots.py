@@ -35,7 +35,6 @@ def main() -> None:
         ("numbers", "/numbers"),
         ("find", "/numbers/find?country=US&area_codes=410,443,240,301,667&pattern=pairs"),
         ("report", "/report?by=campaign&against=before"),
-        ("print", "/report/print?against=before"),
     ):
         page.open(boatyard + path)
         shoot(name)
@@ -51,6 +50,11 @@ def main() -> None:
     page.open(f"{client('Pennant')}/places")
     page.find("svg.places-map")
     shoot("places")
+    page.open(f"{music}/prompts")
+    shoot("prompts")
+    page.press("Trial lesson is free")
+    page.wait(lambda: not page.driver.find_elements("css selector", ".wave[data-shape]"))
+    shoot("prompt")
     page.open(f"{sheet}?row=lifts")
     page.press("As text")
     page.find(".cm-content .line-plate")

@@ -129,7 +129,7 @@ def _playing(rehearsal: OpenRehearsal) -> dict[str, Any]:
             return {
                 "kind": "play",
                 "command": command["id"],
-                "audio": command["audio"],
+                "audio": " ".join(one["audio"] for one in command.get("parts") or [command] if one["audio"]),
                 "seconds": command["seconds"],
                 "cut": command["cut"],
             }

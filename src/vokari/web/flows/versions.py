@@ -15,6 +15,7 @@ from ...work.flows import comparing, drafts, open_drafts, versions
 from ...work.flows.comparing import DRAFT
 from ...work.flows.versions import Going, Stopped
 from ...work.numbers import numbers
+from ...work.prompts import in_flows
 from ..doors import Form, Id, Posted, Signed, at_once, house_of
 from ..pages import Pages, go
 from . import sheet
@@ -109,7 +110,7 @@ def _versions(
     assert isinstance(pages, Pages)
     return pages.show(
         request, "flows/versions.html", signed, client=client, section="flows", flow=flow, lines=lines, edits=edits, plan=plan,
-        fates=comparing.fates_of(house, signed.actor, client_id, flow_id), fate_order=FATES, status=status,
+        beside=in_flows.beside(house, signed.actor, client_id, flow_id), fates=comparing.fates_of(house, signed.actor, client_id, flow_id), fate_order=FATES, status=status,
         **{"live": 0, "planned_now": 0, "said": "", **values},
     )  # fmt: skip
 

@@ -34,13 +34,16 @@ from ...store.fixed import Fixed
 from ...store.flows import CallFlow
 from ...store.numbers import Assignment, LeadSource, TrackingNumber
 from ...store.people import DutyRow, PersonRow
+from ...store.prompts import PlayedTake, PromptRow
 from ..calls.history import CALL_BACK_WITHIN, waiting
 from ..people.everybody import MISSED_FLAG
+from ..prompts.ending import SOON
 
 ORDER = (
     "no_flow",
     "worse",
     "refused",
+    "prompt_ends",
     "lost",
     "service",
     "not_answering",
@@ -53,9 +56,9 @@ ORDER = (
 """The kinds of need, worst first."""
 
 _AGENCY = bindparam("agency", type_=BigInteger, required=False)
-_NOW, _HOURS_AGO, _DAY_AGO, _WEEK_AGO = (
+_NOW, _HOURS_AGO, _DAY_AGO, _WEEK_AGO, _SOON = (
     bindparam(name, type_=DateTime(timezone=True), required=False)
-    for name in ("now", "hours_ago", "day_ago", "week_ago")
+    for name in ("now", "hours_ago", "day_ago", "week_ago", "soon")
 )
 
 
@@ -114,6 +117,11 @@ def _lacking() -> Subquery:
     )  # fmt: skip
 
 
+def _last_day() -> ColumnElement[date]:
+    """The last day on which a prompt is true."""
+    return cast(PromptRow.document["true_until"].astext, Date)
+
+
 def _found() -> CompoundSelect[*tuple[Any, ...]]:
     """The needs of an agency."""
     gaps = _lacking().c
@@ -136,6 +144,14 @@ def _found() -> CompoundSelect[*tuple[Any, ...]]:
     worse = _rows("worse", CallFlow.client_id, of=CallFlow.id, words=CallFlow.name, more=CallFlow.worse)
     refused = _rows(
         "refused", DueChange.client_id, of=DueChange.of_id, words=CallFlow.name, more=DueChange.words, at=DueChange.at
+    )
+    plays = (
+        select(PlayedTake.id)
+        .join(CallFlow, CallFlow.live_version_id == PlayedTake.version_id)
+        .where(PlayedTake.prompt_id == PromptRow.id, PlayedTake.taken_back_at.is_(None), CallFlow.removed_at.is_(None))
+    )
+    ends = _rows(
+        "prompt_ends", func.coalesce(PromptRow.client_id, 0), of=PromptRow.id, words=PromptRow.name, day=_last_day()
     )
     differences = _rows(
         "differences", CallDifference.client_id, words=CallDifference.kind, count=func.count(), day=CallDifference.day
@@ -170,6 +186,11 @@ def _found() -> CompoundSelect[*tuple[Any, ...]]:
         # Versions that were to go live in the last week, and did not.
         refused.join(CallFlow, CallFlow.id == DueChange.of_id).where(
             DueChange.agency_id == _AGENCY, DueChange.state == "refused", DueChange.at > _WEEK_AGO
+        ),
+        # Prompts of live flows that are over, or soon will be, while nothing is named that is heard then.
+        ends.where(
+            PromptRow.agency_id == _AGENCY, PromptRow.removed_at.is_(None), PromptRow.document["fallback"].astext.is_(None),
+            _last_day() < func.date(_SOON), plays.exists(),
         ),
         # Differences with the carrier's list of the last week.
         differences.where(
@@ -213,5 +234,5 @@ def _asked(agency_id: int, now: datetime) -> dict[str, Any]:
     """The values of the parameters: moments, not distances, so that the database sees which months they lie in."""
     return {
         "agency": agency_id, "now": now, "hours_ago": now - timedelta(hours=2), "day_ago": now - CALL_BACK_WITHIN,
-        "week_ago": now - timedelta(days=7),
+        "week_ago": now - timedelta(days=7), "soon": now + SOON,
     }  # fmt: skip

@@ -28,6 +28,7 @@ class Need:
         "no_flow",
         "worse",
         "refused",
+        "prompt_ends",
         "no_fail_safe",
         "rest_over",
         "no_source",
@@ -43,6 +44,7 @@ class Need:
     latest: datetime | None = None
     person_id: int | None = None
     flow_id: int | None = None
+    prompt_id: int | None = None
     day: date | None = None
 
 
@@ -107,6 +109,16 @@ def _refused(client: ClientNameView, rows: list[Found]) -> Iterator[Need]:
         )
 
 
+def _prompt_ends(client: ClientNameView, rows: list[Found]) -> Iterator[Need]:
+    for row in rows:
+        said = (
+            f"“{row.words}” plays to callers and is true until {row.day:%b} {row.day.day}: say what they hear then."
+            if row.day
+            else ""
+        )
+        yield Need("prompt_ends", client, said, "Open prompt", prompt_id=row.of)
+
+
 def _no_source(client: ClientNameView, rows: list[Found]) -> Iterator[Need]:
     for row in rows:
         sentence = f"{shown(row.words, client.country)} belongs to no lead source: its calls are credited to nothing."
@@ -154,7 +166,7 @@ def _differences(client: ClientNameView, rows: list[Found]) -> Iterator[Need]:
 
 _SAID = {
     "lost": _lost, "service": _service, "no_flow": _no_flow, "no_source": _no_source, "not_answering": _not_answering, "no_fail_safe": _no_fail_safe,
-    "worse": _worse, "refused": _refused, "rest_over": _rest_over, "no_number": _no_number, "differences": _differences,
+    "worse": _worse, "refused": _refused, "prompt_ends": _prompt_ends, "rest_over": _rest_over, "no_number": _no_number, "differences": _differences,
 }  # fmt: skip
 
 

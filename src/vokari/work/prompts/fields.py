@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 from ...core.flows.questions.kinds import SpokenFields
 from ...core.flows.running.facts import Caller
 from ...core.flows.running.field_values import Speaking
+from ...core.flows.running.set_facts import FIRST_NAME
 from ...core.hours.timetable import Timetable
 from ..hours.ready import Standings
 
@@ -17,8 +18,6 @@ _CLIENT = text("SELECT name, country FROM clients WHERE id = :client")
 _NAMED = text(
     "SELECT key FROM hours_sets WHERE client_id = :client AND lower(name) = lower(:name) AND removed_at IS NULL LIMIT 1"
 )
-FIRST_NAME = "first name"
-"""The field of a contact that {caller} says."""
 
 
 def values(

@@ -16,7 +16,7 @@ from ...core.prompts.playing import Stretch, playing
 from ...store.agency import Client, User
 from ...store.flows import CallFlow, FlowVersion
 from ...store.prompts import PlayedTake, PromptRow, Take
-from ..agency.access import Actor, NotFound, note
+from ..agency.access import Actor, NotFound, allow, note
 from ..house.house import House
 from ..house.problems import Problem, Problems
 from .library import heard_by, own, scope
@@ -151,6 +151,52 @@ def playing_flows(session: Session, house: House, row: PromptRow) -> list[Playin
                 tuple(sorted(to_come, key=lambda one: one[2])), flow.zone,
             )
         )  # fmt: skip
+    return found
+
+
+@dataclass(frozen=True, slots=True)
+class Beside:
+    """What stands beside a version: a prompt, in a language, with the number of the take that plays from a moment to another (None: on),
+    and whether that is for a season."""
+
+    prompt: str
+    language: str
+    take: int
+    since: datetime
+    until: datetime | None
+    seasonal: bool
+
+
+def beside(house: House, actor: Actor, client_id: int, flow_id: int) -> dict[int, list[Beside]]:
+    """Which takes the versions of a flow play from when to when, by the id of the version, in order of prompts and moments."""
+    with house.begin() as session:
+        client = allow(session, actor, client_id, "work")
+        versions = {
+            one.id: library_keys(FlowDocument.model_validate(one.document))
+            for one in session.scalars(select(FlowVersion).where(FlowVersion.flow_id == flow_id))
+        }
+        keys = {key for some in versions.values() for key in some}
+        stretches = stretches_of(session, client.agency_id, keys, list(versions)) if keys else {}
+        takes = {one.take for some in stretches.values() for one, _ in some}
+        numbers = {
+            one.id: one.number for one in session.execute(select(Take.id, Take.number).where(Take.id.in_(takes)))
+        }
+        query = select(PromptRow.key, PromptRow.name).where(
+            PromptRow.key.in_(keys), PromptRow.agency_id == client.agency_id
+        )
+        names = {one.key: one.name for one in session.execute(query)}
+    found: dict[int, list[Beside]] = {}
+    for version, own_keys in versions.items():
+        mine = [
+            Beside(
+                names.get(key, "a prompt that is gone"), language, numbers[one.take], one.since, one.until, one.seasonal
+            )
+            for (key, language), some in stretches.items()
+            if key in own_keys
+            for one, of in some
+            if of in (None, version)
+        ]
+        found[version] = sorted(mine, key=lambda one: (one.prompt.casefold(), one.language, one.since))
     return found
 
 

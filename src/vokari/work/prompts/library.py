@@ -2,7 +2,7 @@
 
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field, replace
-from datetime import date, timedelta
+from datetime import date
 from zoneinfo import ZoneInfo
 
 from pydantic import ValidationError
@@ -27,14 +27,13 @@ from ..house.keys import new_key
 from ..house.problems import Problem, Problems, Row
 from ..house.views import ClientView, PromptView, TakeView
 from . import speech
+from .ending import ends_of
 
 PROMPT = undoing.Kind("prompt", ("document",))
 FIELDS = {
     "name": "the name", "kind": "the kind", "note": "the note", "true_until": "the last day on which it is true",
     "fallback": "what is heard after that day",
 }  # fmt: skip
-SOON = timedelta(days=14)
-"""How long before its last day a prompt is warned of."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -187,13 +186,6 @@ def _line(
         prompt, said, takes, uses, questions, better if better != prompt.name else "", names.get(said.fallback or "", ""),
         ends_of(said.true_until, today),
     )  # fmt: skip
-
-
-def ends_of(last: date | None, today: date) -> str:
-    """Whether a prompt is true no more (over), or will not be for long (soon)."""
-    if last is None:
-        return ""
-    return "over" if last < today else "soon" if last - today <= SOON else ""
 
 
 def newest(session: Session, prompt_ids: Collection[int]) -> dict[int, dict[str, TakeView]]:

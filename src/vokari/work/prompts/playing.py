@@ -2,13 +2,14 @@
 
 from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass
-from datetime import date, datetime
+from datetime import UTC, date, datetime, time, timedelta
 from typing import Any
+from zoneinfo import ZoneInfo
 
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
-from ...core.prompts.playing import Stretch, playing
+from ...core.prompts.playing import Stretch, boundaries, playing
 from ...core.prompts.spoken import Spoken, Takes
 from ...core.prompts.voices import Voice
 from ..house.house import House
@@ -70,6 +71,26 @@ def chosen(session: Session, agency_id: int, flows: Iterable[Played], at: dateti
             if languages:
                 found.setdefault(one.flow, {})[key] = languages
     return found
+
+
+def boundaries_of(
+    session: Session, agency_id: int, flows: Iterable[Played], since: datetime, until: datetime, zone: ZoneInfo
+) -> list[datetime]:
+    """The moments between two others at which callers of some flows begin to hear something else, in order: another take, or what a
+    prompt falls back on once its last day, in the client's time zone, is over."""
+    flows = list(flows)
+    keys = {key for one in flows for key in one.prompts}
+    if not keys:
+        return []
+    found: set[datetime] = set()
+    for some in stretches_of(session, agency_id, keys, [one.version for one in flows]).values():
+        for flow in flows:
+            found.update(boundaries([one for one, of in some if of in (None, flow.version)], since, until))
+    for row in session.execute(_TRUE_UNTIL, {"agency": agency_id, "keys": sorted(keys)}):
+        over = datetime.combine(date.fromisoformat(row.until) + timedelta(days=1), time(), zone).astimezone(UTC)
+        if row.fallback and since < over < until:
+            found.add(over)
+    return sorted(found)
 
 
 def _instead(session: Session, agency_id: int, keys: Collection[str], today: date) -> dict[str, str]:

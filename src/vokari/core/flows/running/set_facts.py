@@ -14,6 +14,8 @@ from ..model.steps import AnyStep, Junction
 from ..questions.facts import OF_VISITS
 from .facts import Caller, Touch
 
+FIRST_NAME = "first name"
+"""The field of a contact that words say as {caller}."""
 PAST_TESTS = ("first_call", "called", "last_call", "last_spoke_with")
 TAG_TESTS = ("campaign", "source", "medium", "keyword", "content")
 CONTACT_TESTS = ("on_list", "lead_status", "label")
@@ -38,6 +40,7 @@ class FactLine:
 
 def lines(steps: Iterable[AnyStep], names: Names) -> list[FactLine]:
     """The lines that make a difference to some steps, each once."""
+    steps = list(steps)
     junctions = [step for step in steps if isinstance(step, Junction)]
     facts = {leaf for step in junctions for branch in step.branches for leaf in looks(branch.when).facts}
     tests = {leaf.test for leaf in facts}
@@ -58,6 +61,8 @@ def lines(steps: Iterable[AnyStep], names: Names) -> list[FactLine]:
     ]
     found += [FactLine(one, f"Contact: {one.replace('_', ' ')}") for one in CONTACT_TESTS if one in tests]
     fields = {leaf.of or "" for leaf in facts if leaf.test == "contact_field"}
+    if any("{caller" in one.prompt.say for step in steps for one in step.plays()):
+        fields.add(FIRST_NAME)
     found += [FactLine(f"contact {one}", f"Contact: {one}") for one in sorted(fields)]
     for step in junctions:
         if splits(step).bounds:

@@ -42,9 +42,7 @@ function start() {
   if (!wantsSound()) return;
   const { kind, command, audio, seconds, country } = here.dataset;
   if (kind === "play" && audio) {
-    sound = new Audio(audio);
-    sound.onended = () => report({ what: "finished", command });
-    sound.play().catch(() => { document.getElementById("sound").checked = false; });
+    playOn(audio.split(" "), () => report({ what: "finished", command }));
   } else if (kind === "listen") {
     timer = setTimeout(() => report({ what: "silence", command }), Number(seconds) * 1000);
   } else if (kind === "ring") {
@@ -57,6 +55,13 @@ function start() {
     sound = new Audio("/tones/beep.wav");
     sound.play().catch(() => {});
   }
+}
+
+// Words into which something was filled come in parts, one after the other.
+function playOn([first, ...rest], then) {
+  sound = new Audio(first);
+  sound.onended = () => (rest.length ? playOn(rest, then) : then());
+  sound.play().catch(() => { document.getElementById("sound").checked = false; });
 }
 
 function keyTone(name) {
