@@ -14,7 +14,7 @@ from selenium.webdriver.common.by import By
 from tests.browser.conftest import Page
 from tests.browser.test_main_job import place
 from tests.flows import DANA, document, phone, ring, say, voicemail
-from tests.prompts import sound
+from tests.prompts import key_of, prompt, sound
 from tests.world import PASSWORD, World
 from vokari.local.stack import Stack
 from vokari.work.calls import history
@@ -141,3 +141,20 @@ def test_files_are_brought_several_at_once_and_a_row_plays_one(
 def _is_ready(town: World, name: str) -> bool:
     found = library.listed(town.house, town.actor, town.client.id).prompts
     return any(one.prompt.name == name and one.takes for one in found)
+
+
+def test_a_new_take_is_put_into_six_flows_and_taken_back(page: Page, town: World) -> None:
+    at = prompt(town, "Yard notice", "We record calls.", kind="notice")
+    hello = {**say("a", "We record calls.", "vm"), "prompt": {"say": "We record calls.", "prompt": key_of(town, at)}}
+    for number in range(6):
+        town.flow(document(hello, voicemail(), rescue="vm", name=f"Noted line {number}"))
+    takes.say(town.house, town.actor, town.client.id, at, "en-US", "We record calls to learn from them.")
+    page.sign_in("specialist@example.com", PASSWORD)
+    page.open(f"/clients/{town.client.id}/prompts/{at}")
+    assert page.text.count("an earlier one") == 6
+    page.press("Use this take")
+    page.see("Take 2 put into 6 flows")
+    assert "an earlier one" not in page.text
+    page.press("Take back")
+    page.see("(taken back)")
+    assert page.text.count("an earlier one") == 6

@@ -11,6 +11,7 @@ from vokari.core.flows.model.values import Accept, NumberDestination, Prompt
 from vokari.core.flows.running import commands, stored
 from vokari.formats.call_control import messages as wire
 from vokari.formats.call_control.records import read_records, read_standings
+from vokari.formats.call_control.sending import to_wire
 from vokari.formats.call_control.signature import VALID_SECONDS, check, sign
 
 ids = st.integers(1, 10_000)
@@ -63,7 +64,7 @@ def test_an_event_survives_the_wire_and_the_log(event: wire.CallEvent) -> None:
 
 @given(COMMANDS)
 def test_a_command_survives_the_wire(command: commands.Command) -> None:
-    sent = wire.to_wire(command, whisper="Boatyard")
+    sent = to_wire(command, whisper="Boatyard")
     message = {"call": "c1", "seq": 1, "commands": [sent.model_dump(mode="json")], "ended": False}
     read = wire.CommandsMessage.model_validate_json(json.dumps(message))
     assert read.commands == (sent,)

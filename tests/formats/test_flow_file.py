@@ -86,7 +86,7 @@ def test_an_older_format_is_raised_step_by_step() -> None:
 def test_what_cannot_run_yet_is_refused_in_words() -> None:
     steps = [
         {"kind": "ring", "id": "r", "to": [{"kind": "team", "id": "t", "team": "yard"}], "strategy": "rota"},
-        {"kind": "announcement", "id": "p", "prompt": {"prompt": "welcome"}},
+        {"kind": "announcement", "id": "p", "prompt": {"recording": "welcome"}},
     ]  # fmt: skip
     flow = document(say("a"), *steps)
     places = [mistake.path for mistake in unsupported(flow)]

@@ -16,6 +16,7 @@ from vokari.core.flows.running.state import State
 from vokari.core.traffic.line import Message, Phone, ScriptedCaller, run_call
 from vokari.core.traffic.pacing import BEHAVIORS
 from vokari.formats.call_control import messages as wire
+from vokari.formats.call_control.sending import to_wire
 from vokari.standins.carrier.line import Line
 from vokari.standins.carrier.script import CallScript, Vokari
 
@@ -41,7 +42,7 @@ def at_the_stand_in(flow: engine.Flow, script: CallScript) -> list[tuple[float, 
         heard.append((round((message.at - line.start).total_seconds(), 2), event))
         following, _ = engine.run(flow, now, event, everyone_free)
         now = following.state
-        commands = tuple(wire.to_wire(command) for command in following.commands)
+        commands = tuple(to_wire(command) for command in following.commands)
         reply = wire.CommandsMessage(call="c", seq=message.seq, commands=commands, ended=now.ended)
         return httpx.Response(200, json=json.loads(reply.model_dump_json()))
 

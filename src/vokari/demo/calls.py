@@ -26,8 +26,8 @@ from ..core.places.whereabouts import Whereabouts
 from ..core.traffic.callers import PhoneHabit
 from ..core.traffic.season import Line, MadeCall, season
 from ..formats import call_log
-from ..formats.call_control.messages import sounds_of
 from ..formats.call_control.records import CallRecord
+from ..formats.call_control.sending import sounds_of
 from ..wiring import CarrierOverHttp, carrier_token
 from ..work.calls import rollups
 from ..work.calls.closing import COLUMNS, call_row, talk_seconds

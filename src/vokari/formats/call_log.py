@@ -6,7 +6,7 @@ from typing import Any, Literal
 from ..core.flows.questions import kinds as questions
 from ..core.flows.questions import stored as answers_stored
 from ..core.flows.running import engine, events, stored
-from .call_control.messages import to_wire
+from .call_control.sending import to_wire
 
 Sounds = Mapping[str, float]
 

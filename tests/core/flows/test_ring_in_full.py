@@ -15,7 +15,7 @@ from vokari.core.flows.questions.kinds import RecordThis, everyone_free
 from vokari.core.flows.running.commands import Connect, Hold, Play, Record, RingLeg
 from vokari.core.flows.running.events import Digit, Finished, Leg, Recorded
 from vokari.core.people.line_up import Turns, line_up, rung_now
-from vokari.formats.call_control.messages import to_wire
+from vokari.formats.call_control.sending import to_wire
 
 
 def rings(**more: Any) -> dict[str, Any]:

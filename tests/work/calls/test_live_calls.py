@@ -20,7 +20,7 @@ from vokari.core.flows.questions import stored as answers_stored
 from vokari.core.flows.running import engine, events, state, stored
 from vokari.core.reports.periods import latest
 from vokari.core.traffic.line import Message, Phone, ScriptedCaller, run_call
-from vokari.formats.call_control.messages import to_wire
+from vokari.formats.call_control.sending import to_wire
 from vokari.formats.call_control.signature import carrier_secret
 from vokari.store.calls import Call, CallDay, LiveCall, LiveEvent, VoiceMessage
 from vokari.work.agency import clients

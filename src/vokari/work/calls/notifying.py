@@ -12,7 +12,7 @@ from ...core.flows.running.engine import Next
 from ...core.flows.running.flow import Flow
 from ...core.flows.running.state import State
 from ...core.numbers.numbering import caller_in_words
-from ...formats.call_control.messages import filled
+from ...formats.call_control.sending import filled
 from ..house import jobs
 from ..house.house import House
 from ..house.problems import Row

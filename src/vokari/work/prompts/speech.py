@@ -14,7 +14,7 @@ from ...core.prompts.reading import ssml
 from ...core.prompts.sounds import name_of
 from ...core.prompts.voices import USUAL, Voice
 from ...formats.audio import loudness, telephone
-from ...formats.call_control.messages import sounds_of
+from ...formats.call_control.sending import sounds_of
 from ...store.flows import Speech
 from ..house.house import House
 from ..house.problems import Row
