@@ -1,5 +1,6 @@
 """The demo clients in the United States; those in its west stand beside."""
 
+from ..core.flows.model.values import Prompt
 from ..core.numbers.extensions import Scheme
 from ..core.places.document import Area, Around, Places
 from .opening import days, main, own, season, sort
@@ -275,7 +276,7 @@ def language_school() -> ClientPlan:
         ],
         [line], {"mb_enrol": ("Enrollment", ["enrol@example.net"])}, staff.habits, people=staff.people, teams=staff.teams,
         planned=(
-            changed(line, exams={"prompt": {"say": "The spring exams are on the first two Saturdays of March. Enrollment closes on the tenth of February."}}),
+            changed(line, exams={"prompt": Prompt(say="The spring exams are on the first two Saturdays of March. Enrollment closes on the tenth of February.")}),
             "dates of the spring exams",
         ),
         hours=[main({"desk Enrollment desk": "Mon-Thu 9-20; Fri 9-17", "evening Saturday desk": "Sat 10-14"})],

@@ -43,7 +43,7 @@ def wav(samples: Samples, law: Law | Literal["PCM_16"]) -> bytes:
 def read(content: bytes) -> Samples:
     """The samples of a WAV file at the rate of telephones. Raises ValueError for what is no sound."""
     try:
-        samples, rate = soundfile.read(io.BytesIO(content), dtype="float64")
+        samples, rate = soundfile.read(io.BytesIO(content), dtype="float32")
     except (soundfile.LibsndfileError, RuntimeError) as error:
         raise ValueError("this is no sound that can be read") from error
     return at_rate(samples, rate)
