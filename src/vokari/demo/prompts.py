@@ -88,7 +88,7 @@ OWN = (
     ),
     Plan("Thanks, we ring back today", "goodbye", (Said("Thank you. We ring back the same day."),), at=("thanks", "prompt")),
     Plan("Closed, and when it opens", "greeting", (
-        Said("This is {client}, which is closed now and opens again {opens}. Hello {caller|and thank you for calling}."),
+        Said("This is {client}, which is closed now and opens again {opens}. Good day {caller|to you}."),
         Said("Ha llamado a {client}. Abrimos de nuevo {opens}.", "es", heard=False),
     )),
     Plan("recording 3", "greeting", (
