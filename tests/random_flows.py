@@ -9,19 +9,19 @@ from tests.flows import document, phone
 from vokari.core.flows.model.document import FlowDocument
 from vokari.core.flows.model.steps import KINDS
 from vokari.core.flows.questions.kinds import Answer, AnswerSource, Question
-from vokari.core.flows.questions.knowledge import TIME, Knowledge, Moment
+from vokari.core.flows.questions.knowledge import Knowledge, Moment
 from vokari.core.flows.running import engine
 from vokari.core.flows.running.flow import Flow
 
 IDS = [f"s{n}" for n in range(8)]
 NOON = datetime(2026, 11, 24, 17, tzinfo=UTC)
 MORNINGS = "Mon-Fri 08:00-12:00"
-KNOWN = Knowledge(
-    {TIME: tuple(
+KNOWN = Knowledge.of(
+    tuple(
         Moment(NOON, {"yard": (period, exceptional)}, day, weeks, {"yard": "Fair"} if exceptional else {})
         for period in ("desk", "shop", "closed") for exceptional in (False, True)
         for day in (date(2026, 11, 24), date(2026, 12, 24)) for weeks in (frozenset(), frozenset([MORNINGS]))
-    )}
+    )
 )  # fmt: skip
 """A world with one set of hours, in which anything can hold on a day like another and on Christmas Eve, in the morning or not."""
 

@@ -15,10 +15,11 @@ from .core.callers.past import Past
 from .core.calls import fates
 from .core.checks.finding import Inner, Surroundings
 from .core.checks.flows import findings
+from .core.flows.questions.facts import Touch
 from .core.flows.running import commands as core_commands
 from .core.flows.running import engine
 from .core.flows.running.answering import answer_source
-from .core.flows.running.facts import Caller, Touch
+from .core.flows.running.facts import Caller
 from .core.flows.shown.events import event_words
 from .core.flows.shown.outline import numbers
 from .core.hours.timetable import Timetable

@@ -17,9 +17,9 @@ import psycopg
 
 from ..core.calls.passages import Place, passages
 from ..core.flows.model.document import FlowDocument
+from ..core.flows.questions.facts import Touch
 from ..core.flows.ready.fallback import fallback_flow
 from ..core.flows.running import commands, engine
-from ..core.flows.running.facts import Touch
 from ..core.flows.running.steps.voicemail import MESSAGE_SECONDS
 from ..core.hours.timetable import Timetable
 from ..core.places.whereabouts import Whereabouts

@@ -4,7 +4,7 @@ from dataclasses import dataclass, field
 from datetime import datetime
 
 from ..core.flows.model.document import FlowDocument
-from ..core.flows.running.facts import Touch
+from ..core.flows.questions.facts import Touch
 from ..core.hours.document import Exception_, Hours
 from ..core.people.directory import Person, Team
 from ..core.places.document import Places

@@ -11,11 +11,11 @@ from vokari.core.flows.conditions.tests import TESTS, splits
 from vokari.core.flows.drafting import typed_conditions
 from vokari.core.flows.model.condition import Condition
 from vokari.core.flows.model.steps import Junction
-from vokari.core.flows.questions.facts import HasCalled, WhichShare, Withheld
+from vokari.core.flows.questions.facts import HasCalled, Touch, WhichShare, Withheld
 from vokari.core.flows.questions.kinds import Answer, Question, everyone_free
 from vokari.core.flows.questions.knowledge import NOTHING
 from vokari.core.flows.running.events import Digit, Finished
-from vokari.core.flows.running.facts import Caller, Touch
+from vokari.core.flows.running.facts import Caller
 from vokari.core.places.document import Area, Place, Places
 from vokari.core.places.whereabouts import Whereabouts
 

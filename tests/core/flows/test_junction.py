@@ -24,7 +24,7 @@ from vokari.core.flows.model.steps import Junction
 from vokari.core.flows.model.walks import names_in
 from vokari.core.flows.questions import kinds as questions
 from vokari.core.flows.questions import stored as answers_stored
-from vokari.core.flows.questions.knowledge import TIME, Knowledge, moments
+from vokari.core.flows.questions.knowledge import Knowledge
 from vokari.core.flows.running import engine
 from vokari.core.flows.running.answering import answer_source
 from vokari.core.flows.running.commands import RingLeg
@@ -33,6 +33,7 @@ from vokari.core.flows.running.state import State
 from vokari.core.flows.shown.outline import outline
 from vokari.core.flows.shown.words import summary
 from vokari.core.hours.timetable import Timetable
+from vokari.core.proof.times import Asked, Times
 
 ZONE = ZoneInfo("America/New_York")
 NAMES = Names(
@@ -329,9 +330,10 @@ def test_hours_and_dates_are_one_dimension_of_time() -> None:
     table = Timetable(YARD, ZONE)
     ranges = ("2026-12-24/2026-12-26",)
     since = datetime(2026, 11, 24, tzinfo=ZONE)
-    cells = moments({"yard": table}, ZONE, ranges, since, since + timedelta(days=60))
-    assert len({(tuple(one.holds.items()), in_ranges(ranges, one.day)) for one in cells}) == len(cells)
-    every = Knowledge({TIME: cells})
+    times = Times(Asked({"yard": table}, ranges=ranges), ZONE, since, since + timedelta(days=60))
+    kinds = {(tuple(one.holds.items()), in_ranges(ranges, one.day)) for one in times.cells.each}
+    assert len(kinds) == len({one.kind for one in times.whole})
+    every = Knowledge.of(times.cells.each)
     on_the_day = dict(questions.InDates(ranges).classes(every))[True]
     held = {answer for answer, _ in questions.WhatHolds("yard").classes(on_the_day)}
     minutes = (datetime(2026, 12, 24, tzinfo=ZONE) + timedelta(minutes=15 * n) for n in range(3 * 96))

@@ -14,9 +14,10 @@ from vokari.core.flows.drafting import typed_conditions
 from vokari.core.flows.model.condition import Condition
 from vokari.core.flows.model.dates import in_ranges
 from vokari.core.flows.questions.kinds import InDates, InTimes
-from vokari.core.flows.questions.knowledge import TIME, Knowledge, moments
+from vokari.core.flows.questions.knowledge import Knowledge
 from vokari.core.flows.running.answering import answer_source
 from vokari.core.flows.running.flow import Flow
+from vokari.core.proof.times import Asked, Times
 
 ZONE = ZoneInfo("America/New_York")
 
@@ -106,10 +107,10 @@ def test_a_time_in_place_is_of_the_clients_zone(minutes: int) -> None:
 def test_days_hours_and_times_in_place_are_one_dimension() -> None:
     """What can be in August on a weekday morning is known once both were asked, and each kind of moment stands once."""
     since, week, days = datetime(2026, 1, 1, tzinfo=ZONE), "Mon-Fri 08:00-12:00", "--08-01/--08-31"
-    cells = moments({}, ZONE, (days,), since, since + timedelta(days=800), (week,))
-    assert {(in_ranges((days,), one.day), week in one.weeks) for one in cells} == {
-        (a, b) for a in (True, False) for b in (True, False)
-    }
-    assert len(cells) == 4
-    in_august = dict(InDates((days,)).classes(Knowledge({TIME: cells})))[True]
+    times = Times(Asked({}, ranges=(days,), weeks=(week,)), ZONE, since, since + timedelta(days=800))
+    kinds = {one.kind for one in times.whole}
+    found = {(in_ranges((days,), one.day), week in one.weeks) for one in times.cells.each}
+    assert found == {(a, b) for a in (True, False) for b in (True, False)}
+    assert len(kinds) == 4
+    in_august = dict(InDates((days,)).classes(Knowledge.of(times.cells.each)))[True]
     assert {answer for answer, _ in InTimes((week,)).classes(in_august)} == {True, False}

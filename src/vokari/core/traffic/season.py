@@ -11,9 +11,10 @@ from zoneinfo import ZoneInfo
 from ..callers.past import MOST_CALLS, EarlierCall, Past
 from ..calls import fates
 from ..flows.model.values import POSTAL_CODE
+from ..flows.questions.facts import Touch
 from ..flows.questions.kinds import AnswerSource
 from ..flows.running.answering import Tables, answer_source, no_tables
-from ..flows.running.facts import Caller, Touch
+from ..flows.running.facts import Caller
 from ..flows.running.flow import Flow
 from ..people.directory import Person, Team
 from ..people.line_up import Around, Staff, Turns

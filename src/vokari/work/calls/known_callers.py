@@ -12,7 +12,8 @@ from sqlalchemy import RowMapping, text
 from sqlalchemy.orm import Session
 
 from ...core.callers.past import EarlierCall, Past
-from ...core.flows.running.facts import Caller, Touch
+from ...core.flows.questions.facts import Touch
+from ...core.flows.running.facts import Caller
 from ...core.people.directory import Person
 from ...core.places.whereabouts import Whereabouts
 from ..house.house import House

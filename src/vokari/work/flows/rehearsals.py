@@ -15,11 +15,12 @@ from ...core.flows.conditions import tests as conditions
 from ...core.flows.conditions.base import Names
 from ...core.flows.model.document import FlowDocument
 from ...core.flows.model.steps import HoldLine, LookUp
+from ...core.flows.questions.facts import Touch
 from ...core.flows.questions.kinds import LOOKED_UP_LONGEST, HoldAnswer, HoldTurn, LookedUp, LookedUpAnswer
 from ...core.flows.running import engine, events, set_facts, state, stored
 from ...core.flows.running.answering import answer_source
 from ...core.flows.running.commands import RingLeg
-from ...core.flows.running.facts import Caller, Touch
+from ...core.flows.running.facts import Caller
 from ...core.flows.running.flow import Flow
 from ...core.flows.running.inputs import inputs
 from ...core.flows.shown.whole import whole

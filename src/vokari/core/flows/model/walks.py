@@ -1,10 +1,13 @@
 """Walks over the graph of a flow: what is reached, which ways go round, where a silent caller goes."""
 
-from collections.abc import Callable, Iterable, Iterator, Mapping
+from collections.abc import Callable, Hashable, Iterable, Iterator, Mapping
+from typing import TypeVar
 
 from .document import FlowDocument
 from .exits import Named, NamedKind
 from .steps import AnyStep
+
+Node = TypeVar("Node", bound=Hashable)
 
 
 def onward(step: AnyStep) -> Iterable[str]:
@@ -38,34 +41,38 @@ def reached_from(
 
 
 def rounds(document: FlowDocument, follow: Callable[[AnyStep], Iterable[str]] = onward) -> list[tuple[str, ...]]:
-    """The sets of steps from which a way leads back to themselves (strongly connected parts), by Tarjan's algorithm.
+    """The sets of steps from which a way leads back to themselves, each in the order of the document."""
+    steps = document.by_id
+    return parts(steps, lambda one: [other for other in follow(steps[one]) if other in steps])
 
-    Each is given in the order of the document; a single step counts only when it leads straight to itself.
+
+def parts(nodes: Iterable[Node], follow: Callable[[Node], Iterable[Node]]) -> list[tuple[Node, ...]]:
+    """The sets of nodes from which a way leads back to themselves (strongly connected parts), by Tarjan's algorithm.
+
+    Each is given in the order of the nodes; a single one counts only when it leads straight to itself.
     Source: R. Tarjan, Depth-first search and linear graph algorithms, 1972. Written without recursion.
     """
-    steps = document.by_id
-    index: dict[str, int] = {}
-    low: dict[str, int] = {}
-    stack: list[str] = []
-    on_stack: set[str] = set()
-    found: list[tuple[str, ...]] = []
-    for root in steps:
+    order = {node: place for place, node in enumerate(nodes)}
+    index: dict[Node, int] = {}
+    low: dict[Node, int] = {}
+    stack: list[Node] = []
+    on_stack: set[Node] = set()
+    found: list[tuple[Node, ...]] = []
+    for root in order:
         if root in index:
             continue
-        work = [(root, iter(list(follow(steps[root]))))]
+        work = [(root, iter(follow(root)))]
         index[root] = low[root] = len(index)
         stack.append(root)
         on_stack.add(root)
         while work:
             node, following = work[-1]
             for other in following:
-                if other not in steps:
-                    continue
                 if other not in index:
                     index[other] = low[other] = len(index)
                     stack.append(other)
                     on_stack.add(other)
-                    work.append((other, iter(list(follow(steps[other])))))
+                    work.append((other, iter(follow(other))))
                     break
                 if other in on_stack:
                     low[node] = min(low[node], index[other])
@@ -74,12 +81,12 @@ def rounds(document: FlowDocument, follow: Callable[[AnyStep], Iterable[str]] = 
                 if work:
                     low[work[-1][0]] = min(low[work[-1][0]], low[node])
                 if low[node] == index[node]:
-                    part = set[str]()
-                    while node not in part:
-                        part.add(stack.pop())
-                    on_stack -= part
-                    if len(part) > 1 or node in follow(steps[node]):
-                        found.append(tuple(one for one in steps if one in part))
+                    part: list[Node] = []
+                    while not part or part[-1] != node:
+                        part.append(stack.pop())
+                    on_stack -= set(part)
+                    if len(part) > 1 or node in follow(node):
+                        found.append(tuple(sorted(part, key=order.__getitem__)))
     return found
 
 

@@ -23,7 +23,7 @@ from .facts import (
     WhichShare,
     Withheld,
 )
-from .knowledge import TIME, Knowledge
+from .knowledge import Knowledge
 
 Availability = Literal["free", "on_call", "off"]
 AVAILABILITIES: tuple[Availability, ...] = ("free", "on_call", "off")
@@ -134,7 +134,7 @@ class WhatHolds:
     hours: str
 
     def classes(self, known: Knowledge) -> Classes:
-        return [*known.split(TIME, lambda moment: moment.holds.get(self.hours, ("closed", False)))]
+        return [*known.by_time(self, lambda moment: moment.holds.get(self.hours, ("closed", False)))]
 
     def fits(self, answer: object) -> bool:
         return (
@@ -152,7 +152,7 @@ class WhichException:
     hours: str
 
     def classes(self, known: Knowledge) -> Classes:
-        return [*known.split(TIME, lambda moment: moment.exceptions.get(self.hours, ""))]
+        return [*known.by_time(self, lambda moment: moment.exceptions.get(self.hours, ""))]
 
     def fits(self, answer: object) -> bool:
         return isinstance(answer, str)
@@ -165,7 +165,7 @@ class InDates:
     ranges: tuple[str, ...]
 
     def classes(self, known: Knowledge) -> Classes:
-        return [*known.split(TIME, lambda moment: in_ranges(self.ranges, moment.day))]
+        return [*known.by_time(self, lambda moment: in_ranges(self.ranges, moment.day))]
 
     def fits(self, answer: object) -> bool:
         return isinstance(answer, bool)
@@ -178,7 +178,7 @@ class InTimes:
     weeks: tuple[str, ...]
 
     def classes(self, known: Knowledge) -> Classes:
-        return [*known.split(TIME, lambda moment: any(week in moment.weeks for week in self.weeks))]
+        return [*known.by_time(self, lambda moment: any(week in moment.weeks for week in self.weeks))]
 
     def fits(self, answer: object) -> bool:
         return isinstance(answer, bool)

@@ -15,23 +15,12 @@ from ..questions.facts import (
     LastSpokeWith,
     OfContact,
     OfTouch,
+    Touch,
     Where,
     WhichShare,
     Withheld,
+    is_one,
 )
-
-
-@dataclass(frozen=True, slots=True)
-class Touch:
-    """The touch behind a call: the number dialed (E.164), the key of its lead source and its campaign tags by name, and of a visit what
-    it tells by name (texts, each fact some of them). A lead source or visit of None is not known."""
-
-    number: str = ""
-    lead_source: str | None = None
-    tags: Mapping[str, str] = field(default_factory=dict)
-    visit: Mapping[str, tuple[str, ...]] | None = None
-    visits: int | None = None
-    visit_age: float | None = None
 
 
 @dataclass(frozen=True)
@@ -62,32 +51,14 @@ class Caller:
             case LastSpokeWith():
                 return self.past().last_spoke_with(question.people, question.hours) if self.past else None
             case OfTouch():
-                return self._of_touch(question)
+                return question.told_by(self.touch())
             case OfContact():
-                return _is_one(self.contact(question.what, question.of), question.any_of)
+                return is_one(self.contact(question.what, question.of), question.any_of)
             case Where():
                 return self._where(question)
             case WhichShare():
                 known = self.share.get(question.split)
                 return hundredth(self.secret, self.sign or self.number, question.split) if known is None else known
-
-    def _of_touch(self, question: OfTouch) -> bool | None:
-        touch = self.touch()
-        match question.what:
-            case "number":
-                return touch.number in question.any_of
-            case "lead_source":
-                return None if touch.lead_source is None else touch.lead_source in question.any_of
-            case "campaign" | "source" | "medium" | "keyword" | "content":
-                said = touch.tags.get(question.what)
-                return _is_one(None if said is None else (said,), question.any_of)
-            case "visits":
-                return None if touch.visits is None else touch.visits >= (question.at_least or 1)
-            case "visit_age":
-                if touch.visit_age is None:
-                    return None
-                return question.hours is None or touch.visit_age <= question.hours
-        return None if touch.visit is None else _is_one(touch.visit.get(question.what), question.any_of)
 
     def _where(self, question: Where) -> Found:
         if self.places is None:
@@ -109,11 +80,3 @@ class Caller:
             return where.within_km(question.of, question.km, signs)
         area = where.places.area(question.of)
         return where.within(area, signs) if area else UNKNOWN
-
-
-def _is_one(said: tuple[str, ...] | None, any_of: tuple[str, ...]) -> bool | None:
-    """Whether one of some texts is one of others, however they are capitalized."""
-    if said is None:
-        return None
-    wanted = {one.casefold() for one in any_of}
-    return any(one.casefold() in wanted for one in said)

@@ -11,8 +11,8 @@ from ..conditions.base import Names
 from ..conditions.of_caller import FATE_WORDS
 from ..conditions.tests import looks, splits
 from ..model.steps import AnyStep, Junction
-from ..questions.facts import OF_VISITS
-from .facts import Caller, Touch
+from ..questions.facts import OF_VISITS, Touch
+from .facts import Caller
 
 FIRST_NAME = "first name"
 """The field of a contact that words say as {caller}."""

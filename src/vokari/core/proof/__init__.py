@@ -1,0 +1,1 @@
+"""The proof: every way a call can go, and where each ends."""

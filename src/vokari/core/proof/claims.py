@@ -1,0 +1,175 @@
+"""What a walk shows: every end that a call can come to and when, the ways callers can be lost, what nobody reaches, and how long it takes."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import cached_property
+
+from ..calls.fates import Ending, ending
+from ..flows.model.steps import LookUp
+from ..flows.running.events import Digit
+from ..flows.running.state import State
+from . import spans
+from .examples import Example, NoExample, example
+from .spans import Span
+from .times import Stretch
+from .walk import Edge, Walk
+
+LATE = 60.0
+"""Seconds after which a call is none that was hung up at once, so that its reason is that of the place it ended in."""
+
+
+@dataclass(frozen=True, slots=True)
+class End:
+    """One way of ending: the fate with its reason, the step at which, whether the caller chose not to be helped (`declined`), or had an answer
+    to the end although a phone was tried before (`served`); the situations
+    that come to it, the cells of time in which such calls began and of numbers, the fewest keys, and an example."""
+
+    came: Ending
+    at: str
+    by: str
+    declined: bool
+    served: bool
+    situations: tuple[int, ...]
+    time: int
+    number: int
+    keys: int
+    example: Example
+
+    @property
+    def is_loss(self) -> bool:
+        """Whether the flow itself loses a caller who wanted to be helped."""
+        return self.came.fate == "lost" and self.by == "flow" and not (self.declined or self.served)
+
+
+class Claims:
+    """Worked out of a walk when they are asked for. An end for which no call was found is none: a way round meets its limit in one place."""
+
+    def __init__(self, walk: Walk) -> None:
+        self.walk = walk
+
+    @property
+    def proven(self) -> bool:
+        """Whether everything was walked."""
+        return not self.walk.unwalked
+
+    @cached_property
+    def _when(self) -> tuple[list[int], list[int]]:
+        """For each situation the cells of time and of numbers with which a call can be in it."""
+        walk, world = self.walk, self.walk.world
+        time, number = [0] * len(walk.situations), [0] * len(walk.situations)
+        time[0], number[0] = world.times.first, world.numbers.all
+        todo = [0]
+        while todo:
+            at = todo.pop()
+            for edge in walk.edges[at]:
+                came = world.times.passed(time[at]) if edge.event is None else time[at] & edge.time
+                by = number[at] if edge.event is None else number[at] & edge.number
+                if came | time[edge.target] != time[edge.target] or by | number[edge.target] != number[edge.target]:
+                    time[edge.target] |= came
+                    number[edge.target] |= by
+                    todo.append(edge.target)
+        return time, number
+
+    @cached_property
+    def _keys(self) -> list[float]:
+        return spans.least(self.walk, lambda edge: float(isinstance(edge.event, Digit)))
+
+    @cached_property
+    def ends(self) -> tuple[End, ...]:
+        """Every way of ending, answered first and lost last, each with a call that comes to it."""
+        walk = self.walk
+        groups: dict[tuple[Ending, str, str, bool, bool], list[int]] = {}
+        for index, (state, _, declined) in enumerate(walk.situations):
+            if state.ended:
+                groups.setdefault(
+                    (ending(state, LATE), state.at, state.ended_by, declined, state.said == "served"), []
+                ).append(index)
+        found = []
+        time, number = self._when
+        for (came, at, by, declined, served), indexes in groups.items():
+            shown = next((call for one in sorted(indexes) if (call := self._example(one))), None)
+            if shown is not None:
+                when, numbers = 0, 0
+                for one in indexes:
+                    when, numbers = when | time[one], numbers | number[one]
+                keys = int(min(self._keys[one] for one in indexes))
+                found.append(End(came, at, by, declined, served, tuple(indexes), when, numbers, keys, shown))
+        return tuple(found)
+
+    def _example(self, index: int) -> Example | None:
+        try:
+            return example(self.walk, index)
+        except NoExample:
+            return None
+
+    @cached_property
+    def losses(self) -> tuple[End, ...]:
+        """The ways in which the flow loses a caller, those at most times first, then those by the fewest keys."""
+        losses = [one for one in self.ends if one.is_loss]
+        return tuple(sorted(losses, key=lambda one: (-self.seconds_of(one), one.keys, one.at)))
+
+    def stretches(self, end: End) -> list[Stretch]:
+        """When calls begin that can come to an end."""
+        return self.walk.world.times.begun(end.time)
+
+    def seconds_of(self, end: End) -> float:
+        """How many seconds of the time to come these are."""
+        return sum((one.until - one.since).total_seconds() for one in self.stretches(end))
+
+    @cached_property
+    def unreached(self) -> tuple[str, ...]:
+        """The steps that nobody comes to, in the order of the flow."""
+        entered = self.walk.entered
+        return tuple(step.id for step in self.walk.flow.document.steps if step.id not in entered)
+
+    def reached_in(self, step_id: str) -> int:
+        """The cells of time in which calls began that can come to a step."""
+        time, _ = self._when
+        found = 0
+        for edges in self.walk.edges:
+            for edge in edges:
+                if any(step == step_id for _, step in edge.way):
+                    found |= time[edge.source] & edge.time
+        return found
+
+    @cached_property
+    def until_rung(self) -> Span | None:
+        """Until a phone rings for the caller."""
+        return self._until(lambda edge: edge.rings)
+
+    @cached_property
+    def until_helped(self) -> Span | None:
+        """Until somebody has answered or a message can be left."""
+        return self._until(lambda edge: edge.takes or self._answers(edge))
+
+    def _answers(self, edge: Edge) -> bool:
+        before, after = self._state(edge.source), self._state(edge.target)
+        return after.answered and not before.answered
+
+    def _state(self, index: int) -> State:
+        return self.walk.situations[index].state
+
+    def _until(self, reached: Callable[[Edge], bool]) -> Span | None:
+        walk = self.walk
+        soon = spans.least(walk, lambda edge: spans.spent(walk, edge)[0])
+        late = spans.most(walk, lambda edge: spans.spent(walk, edge)[1], reached)
+        goals = [edge for edges in walk.edges for edge in edges if reached(edge)]
+        if not goals:
+            return None
+        shortest = min(soon[one.source] + spans.spent(walk, one)[0] for one in goals)
+        longest = max(
+            (late[one.source] + spans.spent(walk, one)[1] for one in goals if late[one.source] >= 0), default=shortest
+        )
+        return Span(round(shortest, 1), round(longest, 1))
+
+    @cached_property
+    def longest_silence(self) -> tuple[float, str]:
+        """The longest time in which a caller hears nothing, with the step: while keys are waited for, or a client's system."""
+        found = (0.0, "")
+        for index, (state, _, _) in enumerate(self.walk.situations):
+            seconds = self.walk.awaited[index].most if state.phase == "waiting" else 0.0
+            here = self.walk.flow.steps.get(state.at)
+            if state.phase == "looking" and isinstance(here, LookUp):
+                seconds = float(here.patience)
+            found = max(found, (seconds, state.at))
+        return found

@@ -1,0 +1,296 @@
+"""The walk: every situation a call of a flow can come to, by the engine itself, each once.
+
+A situation is where a call stands, as far as later steps can tell, and what is known on the way there. Counters are left out of it: a way
+round is walked once, and every step that a way round enters leads, once, to the rescue.
+"""
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from typing import NamedTuple
+
+from ..flows.model.steps import Announcement
+from ..flows.model.walks import parts
+from ..flows.questions.facts import Touch
+from ..flows.questions.kinds import Answer, Question
+from ..flows.questions.knowledge import Knowledge
+from ..flows.running import engine
+from ..flows.running.canonical import canonical
+from ..flows.running.commands import Command, Listen, Play, Record, RingLeg
+from ..flows.running.events import Digit, Event, Gone, Leg, Recorded
+from ..flows.running.flow import Flow
+from ..flows.running.inputs import inputs
+from ..flows.running.state import State
+from ..flows.running.steps.voicemail import MESSAGE_SECONDS
+from ..flows.running.turn import Passage
+from ..flows.shown.words import speaking_seconds
+from .interest import NONE
+from .times import bits
+from .world import World
+
+MOST = 60_000
+"""Situations that are walked at most."""
+
+
+class Situation(NamedTuple):
+    """Where a call stands, and what is known. `declined`: the caller could have left a message, or heard an answer, and
+    chose otherwise."""
+
+    state: State
+    known: Knowledge
+    declined: bool = False
+
+
+class Edge(NamedTuple):
+    """From one situation to another: by an event with the answers to what was asked in it, or by time that passes (no event). `time` and
+    `number` are the cells in which it is taken. `rings`: a phone rings then, `takes`: a message can be left; `limit` is the step at which a
+    call has gone round too often."""
+
+    source: int
+    target: int
+    event: Event | None
+    answers: tuple[tuple[Question, Answer], ...] = ()
+    way: tuple[Passage, ...] = ()
+    time: int = -1
+    number: int = -1
+    rings: bool = False
+    takes: bool = False
+    limit: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Awaited:
+    """For how many seconds a situation lasts, at least and at most, until what is awaited happens by itself."""
+
+    least: float
+    most: float
+
+
+class Walk:
+    """The situations of a flow in a world, each reached by edges from the first. `check` is called now and then, and may raise to end the
+    walk. `unwalked` says in words what was not reached; empty: all of it was."""
+
+    def __init__(self, flow: Flow, world: World, most: int = MOST, check: Callable[[], None] = lambda: None) -> None:
+        self.flow, self.world, self.most, self.check = flow, world, most, check
+        self.situations: list[Situation] = []
+        self.edges: list[list[Edge]] = []
+        self.parent: list[Edge | None] = []
+        self.awaited: list[Awaited] = []
+        self.unwalked: list[str] = []
+        self.rounds: list[tuple[int, ...]] = []
+        self._numbers: dict[Situation, int] = {}
+        self._todo: list[int] = []
+        self._place(self._situation(State(), world.beginning, False), None, Awaited(0, 0))
+        self._go_on()
+        self._go_round()
+
+    # walking
+
+    def _go_on(self) -> None:
+        """Breadth first, so that the first way found to a situation has the fewest events."""
+        at = 0
+        while at < len(self._todo):
+            self.check()
+            if len(self.situations) > self.most:
+                self.unwalked = [f"more than {self.most:,} situations: beyond that nothing was walked"]
+                break
+            index = self._todo[at]
+            at += 1
+            self._expand(index)
+        self._todo = []
+
+    def _expand(self, index: int) -> None:
+        state, known, declined = self.situations[index]
+        if state.ended:
+            return
+        edges = self.edges[index]
+        if state.phase != "new" and (passed := self.world.times.passed(known.time)):
+            interest = self.world.interest(state.at)
+            if interest.asks_time and (closed := self.world.closed(passed, interest)) != known.time:
+                later = Situation(state, known._replace(time=closed), declined)
+                edges.append(Edge(index, self._place(later, None, self.awaited[index], index), None))
+        for event in events(self.flow, state):
+            edges.extend(self._taken(index, event, state))
+
+    def _taken(self, index: int, event: Event, state: State, limit: str = "") -> Iterator[Edge]:
+        """The edges of one event: one for each answer that makes a difference."""
+        flow, classes = self.flow, self.world.classes
+        _, known, declined = self.situations[index]
+        asked: tuple[tuple[Question, Answer], ...] = ()
+        open_ = [(engine.step(flow, state, event, {}), known, asked)]
+        while open_:
+            result, known, asked = open_.pop()
+            if isinstance(result, engine.Ask):
+                question = result.question
+                for answer, after in classes(question, known):
+                    open_.append((engine.resume(flow, result, answer), after, (*asked, (question, answer))))
+                continue
+            if (
+                limit
+                and not any(by == "rescue" for by, _ in result.way)
+                and result.state.phase not in ("parting", "ended")
+            ):
+                continue
+            lost = declined or self._declines(state, event)
+            target = self._situation(result.state, known, lost)
+            rings = any(isinstance(one, RingLeg) for one in result.commands)
+            takes = result.state.phase == "recording" and any(isinstance(one, Record) for one in result.commands)
+            edge = Edge(index, -1, event, asked, result.way, known.time, known.number, rings, takes, limit)
+            lasts = _awaited(result.state, result.commands) or self.awaited[index]
+            yield edge._replace(target=self._place(target, edge, lasts, index))
+
+    def _declines(self, state: State, event: Event) -> bool:
+        """Whether the caller leaves no message where they could, or cuts an answer short before half of it was heard."""
+        if isinstance(event, Recorded):
+            return state.phase == "recording" and event.voice < MESSAGE_SECONDS
+        here = self.flow.steps.get(state.at)
+        return (
+            isinstance(event, Digit)
+            and not event.heard_half
+            and isinstance(here, Announcement)
+            and here.counts_as == "served"
+        )
+
+    def _situation(self, state: State, known: Knowledge, declined: bool) -> Situation:
+        here = canonical(self.flow, state)
+        if state.ended:
+            return Situation(here, self.world.kept(known, NONE), declined)
+        if state.phase == "new":
+            return Situation(here, known, declined)
+        return Situation(here, self.world.kept(known, self.world.interest(state.at)), declined)
+
+    def _place(self, situation: Situation, by: Edge | None, lasts: Awaited, source: int = -1) -> int:
+        """The number of a situation, which is walked from later when it is new."""
+        found = self._numbers.get(situation)
+        if found is not None:
+            known = self.awaited[found]
+            if lasts.least < known.least or lasts.most > known.most:
+                self.awaited[found] = Awaited(min(known.least, lasts.least), max(known.most, lasts.most))
+            return found
+        found = len(self.situations)
+        self._numbers[situation] = found
+        self.situations.append(situation)
+        self.edges.append([])
+        self.awaited.append(lasts)
+        if source < 0:
+            self.parent.append(None)
+        else:
+            self.parent.append(by._replace(target=found) if by else Edge(source, found, None))
+        self._todo.append(found)
+        return found
+
+    # going round
+
+    def _go_round(self) -> None:
+        """Ways round, and where each of the steps on them leads once it has been entered too often, there and wherever a call comes from
+        there. What is found then may go round in turn."""
+        done: set[tuple[int, Event, str]] = set()
+        known: set[tuple[int, ...]] = set()
+        while not self.unwalked:
+            before = len(done)
+            for part in self._parts():
+                inside = set(part)
+                steps = {
+                    step for one in part for edge in self.edges[one] if edge.target in inside for _, step in edge.way
+                }
+                if part not in known:
+                    known.add(part)
+                    self.rounds.append(part)
+                for index in self._after(part):
+                    self._leave(index, steps, done)
+            if len(done) == before:
+                break
+            self._go_on()
+
+    def _parts(self) -> list[tuple[int, ...]]:
+        """The sets of situations from which a way leads back to themselves."""
+        return parts(
+            range(len(self.situations)), lambda one: [edge.target for edge in self.edges[one] if edge.event is not None]
+        )
+
+    def _after(self, part: tuple[int, ...]) -> list[int]:
+        """The situations that a call comes to from some, these included."""
+        seen, todo = set(part), list(part)
+        while todo:
+            for edge in self.edges[todo.pop()]:
+                if edge.target not in seen:
+                    seen.add(edge.target)
+                    todo.append(edge.target)
+        return sorted(seen)
+
+    def _leave(self, index: int, steps: set[str], done: set[tuple[int, Event, str]]) -> None:
+        """The edges by which calls that have entered some steps too often leave a situation."""
+        state = self.situations[index].state
+        for edge in list(self.edges[index]):
+            if edge.event is None or edge.limit:
+                continue
+            for _, step in edge.way:
+                if step in steps and (index, edge.event, step) not in done:
+                    done.add((index, edge.event, step))
+                    full = state._replace(entries=((step, self.flow.home(step).entry_limit),))
+                    self.edges[index].extend(self._taken(index, edge.event, full, limit=step))
+
+    # ways
+
+    def way_to(self, index: int) -> list[Edge]:
+        """The edges from the first situation to one, by the fewest events."""
+        found: list[Edge] = []
+        while (edge := self.parent[index]) is not None:
+            found.append(edge)
+            index = edge.source
+        return found[::-1]
+
+    def numbers_of(self, number: int) -> Touch | None:
+        """The first of some numbers, as bits; None where the flow has none."""
+        each = self.world.numbers.each
+        return each[bits(number)[0]] if each and number else None
+
+    @property
+    def entered(self) -> set[str]:
+        """The steps that some call enters."""
+        return {step for edges in self.edges for edge in edges for _, step in edge.way}
+
+    @property
+    def taken(self) -> set[Passage]:
+        """The exits that some call takes, each with the step that is entered by it."""
+        return {passage for edges in self.edges for edge in edges for passage in edge.way}
+
+
+def events(flow: Flow, state: State) -> list[Event]:
+    """What can happen in a situation while the caller stays: of phones that are alike the first stands for all.
+
+    Keys in an announcement are left out, unless it makes a difference whether half of it was heard. They are kept, and act as if pressed
+    when the prompt of a later step starts: they lead nowhere that the same keys do not lead to which are pressed there.
+    """
+    found: list[Event] = []
+    here = flow.steps.get(state.at)
+    passed_on = isinstance(here, Announcement) and (here.notice or here.counts_as != "served")
+    seen: set[tuple[object, ...]] = set()
+    legs = {leg.command: leg for leg in state.ring.legs} if state.ring else {}
+    for event in inputs(flow, state):
+        if isinstance(event, Gone) or (isinstance(event, Recorded) and event.gone):
+            continue
+        if passed_on and isinstance(event, Digit):
+            continue
+        if isinstance(event, Leg) and (leg := legs.get(event.command)):
+            sort = (event.outcome, leg.status, leg.by_key, leg.service)
+            if sort in seen:
+                continue
+            seen.add(sort)
+        found.append(event)
+    return found
+
+
+def _awaited(state: State, commands: tuple[Command, ...]) -> Awaited | None:
+    """How long it takes until what a state awaits, of what was begun just now; None where that was begun before."""
+    rings = [one.seconds for one in commands if isinstance(one, RingLeg)]
+    if state.phase in ("ringing", "holding", "telling") and rings:
+        return Awaited(min(rings), max(rings))
+    for one in commands:
+        if isinstance(one, Play) and one.id == state.awaiting:
+            seconds = speaking_seconds(one.prompt.say, one.voice.rate)
+            return Awaited(seconds, seconds)
+        if isinstance(one, Listen) and one.id == state.awaiting:
+            return Awaited(one.seconds, one.seconds)
+        if isinstance(one, Record) and one.id == state.awaiting:
+            return Awaited(0, one.longest)
+    return None

@@ -1,0 +1,76 @@
+"""The proof against calls that are really made: what it claims happens, and nothing happens that it did not claim."""
+
+import random
+from datetime import timedelta
+from typing import Any
+
+from hypothesis import HealthCheck, assume, given, settings
+from hypothesis import strategies as st
+
+from tests.random_flows import random_flows
+from tests.worlds import CLIENT, NOW, TABLES, UNTIL, ZONE, random_call
+from vokari.core.calls.fates import ending
+from vokari.core.flows.questions.kinds import InTimes, WhatHolds, WhichException
+from vokari.core.flows.running import engine
+from vokari.core.flows.running.flow import Flow
+from vokari.core.flows.running.state import State
+from vokari.core.hours.in_place import week_table
+from vokari.core.proof.claims import Claims
+from vokari.core.proof.examples import Example
+from vokari.core.proof.walk import Walk
+from vokari.core.proof.world import World
+
+RANDOM = settings(
+    max_examples=100, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large]
+)
+CALLS = 200
+
+
+def claims(flow: Flow, most: int = 1500) -> Claims:
+    return Claims(Walk(flow, World(flow, CLIENT, NOW, UNTIL), most))
+
+
+def end_of(state: State) -> tuple[Any, ...]:
+    """What is claimed of an end: the fate with its reason, the step it came at, and who ended the call."""
+    came = ending(state, 60)
+    return came.fate, came.reason, state.at, state.ended_by
+
+
+def replayed(flow: Flow, call: Example) -> State:
+    """The end of an example, by the engine alone. Whatever it asks about the moment is asked of the hours themselves."""
+    state = State()
+    for one in call.happenings:
+        left = list(one.answers)
+        for question, answer in left:
+            at = call.at + timedelta(seconds=one.seconds)
+            if isinstance(question, WhatHolds | WhichException) and question.hours in TABLES:
+                held = TABLES[question.hours].at(at)
+                real = held.name if isinstance(question, WhichException) else (held.period, held.is_exception)
+                assert real == answer, (question, at)
+            elif isinstance(question, InTimes):
+                tables = [table for week in question.weeks if (table := week_table(week, ZONE))]
+                assert any(table.at(at).is_open for table in tables) is answer
+        following, _ = engine.run(flow, state, one.event, lambda _, left=left: left.pop(0)[1])  # type: ignore[misc]
+        state = following.state
+    return state
+
+
+@given(random_flows(), st.integers(0, 2**32))
+@RANDOM
+def test_no_random_call_comes_to_what_was_not_claimed(flow: Flow, seed: int) -> None:
+    shown = claims(flow)
+    assume(shown.proven)
+    claimed, chance = {(one.came.fate, one.came.reason, one.at, one.by) for one in shown.ends}, random.Random(seed)
+    for _ in range(CALLS):
+        state = random_call(flow, chance)
+        assert state is None or end_of(state) in claimed
+
+
+@given(random_flows())
+@RANDOM
+def test_every_claim_has_a_call_that_comes_to_it(flow: Flow) -> None:
+    shown = claims(flow)
+    assume(shown.proven)
+    for end in shown.ends:
+        state = replayed(flow, end.example)
+        assert end_of(state) == (end.came.fate, end.came.reason, end.at, end.by)
