@@ -13,12 +13,12 @@ from ..places.document import Places
 from ..places.whereabouts import Whereabouts
 from ..prompts.facts import PromptFacts
 
-Weight = Literal["stops", "asks"]
+Weight = Literal["stops", "asks", "advises"]
 
 
 @dataclass(frozen=True, slots=True)
 class Finding:
-    """One thing that is wrong: what kind, whether it stops Put live, a sentence, the step and exit it is at, and the names
+    """One thing that is wrong: what kind, whether it stops Put live, asks for a word, or is advice; a sentence, the step and exit it is at, and the names
     of the mends that can be applied at once (see `mends`)."""
 
     kind: str

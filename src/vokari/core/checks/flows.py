@@ -34,7 +34,7 @@ def findings(document: FlowDocument, around: Surroundings) -> list[Finding]:
         found += _open_exits(step, quiet, document.everyone_else)
         found += (at_step(slip, step.id) for slip in step.slips(around))
         found += _around_it(step, around)
-    return sorted(found, key=lambda one: (places.get(one.step, 0), one.weight == "asks"))
+    return sorted(found, key=lambda one: (places.get(one.step, 0), one.weight != "stops"))
 
 
 def _of_whole(document: FlowDocument) -> Iterator[Finding]:

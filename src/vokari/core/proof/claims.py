@@ -22,7 +22,7 @@ LATE = 60.0
 class End:
     """One way of ending: the fate with its reason, the step at which, whether the caller chose not to be helped (`declined`), or had an answer
     to the end although a phone was tried before (`served`); the situations
-    that come to it, the cells of time in which such calls began and of numbers, the fewest keys, and an example."""
+    that come to it, the cells of time in which such calls end and of numbers, the fewest keys, and an example."""
 
     came: Ending
     at: str
@@ -109,8 +109,8 @@ class Claims:
         return tuple(sorted(losses, key=lambda one: (-self.seconds_of(one), one.keys, one.at)))
 
     def stretches(self, end: End) -> list[Stretch]:
-        """When calls begin that can come to an end."""
-        return self.walk.world.times.begun(end.time)
+        """When calls come to an end."""
+        return self.walk.world.times.during(end.time)
 
     def seconds_of(self, end: End) -> float:
         """How many seconds of the time to come these are."""

@@ -15,7 +15,7 @@ from ..flows.running.events import Arrived, Digit, Event, Finished, Leg, Recorde
 from ..flows.running.flow import Flow
 from ..flows.running.state import State
 from ..flows.shown.words import speaking_seconds
-from .times import Stretch, bits
+from .times import Stretch
 from .walk import Edge, Walk
 
 MOST_TRIES = 4
@@ -211,11 +211,10 @@ def _moments(
 ) -> Iterator[tuple[datetime, tuple[Happening, ...]]]:  # fmt: skip
     """When the call can be made, with its happenings: the edges of stretches that it is followed over lie between the right events."""
     times = walk.world.times
-    for index in bits(time):
-        for stretch in times.of_chain(index):
-            found = _fitted(times.whole, times.place(stretch), stretch, passed, call.happenings)
-            if found is not None:
-                yield found
+    for place in times.beginnings(time):
+        found = _fitted(times.whole, place, times.whole[place], passed, call.happenings)
+        if found is not None:
+            yield found
 
 
 def _fitted(

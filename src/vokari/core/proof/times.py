@@ -41,7 +41,7 @@ class Stretch:
 
 
 class Times:
-    """The cells of time. A call begins in one of the `first`; each of those stands for all stretches (`stretches`) after which the same can
+    """The cells of time. A call begins in one of the `first`; each of those stands for all stretches after which the same can
     follow within a call of at most `longest`. When time passes a call is in the next cell of its chain."""
 
     def __init__(
@@ -49,17 +49,17 @@ class Times:
     ) -> None:
         self.zone, self.since, self.until = zone, since, until
         self.whole, kinds = _stretches(asked, zone, since, until)
-        chains: dict[tuple[int, ...], list[Stretch]] = {}
-        for index, one in enumerate(self.whole):
-            chains.setdefault(_chain(self.whole, index, longest), []).append(one)
+        chains: dict[tuple[int, ...], list[int]] = {}
+        for index in range(len(self.whole)):
+            chains.setdefault(_chain(self.whole, index, longest), []).append(index)
         moments: list[Moment] = []
         self._next: list[int] = []
         self._begins: list[int] = []
-        self.stretches: dict[int, list[Stretch]] = {}
+        self._places: dict[int, list[int]] = {}
         self.first = 0
         for chain, found in chains.items():
             begins = len(moments)
-            self.stretches[begins] = found
+            self._places[begins] = found
             self.first |= 1 << begins
             for place, kind in enumerate(chain):
                 moments.append(kinds[kind])
@@ -83,22 +83,16 @@ class Times:
             found.append(after)
         return found
 
-    def begun(self, time: int) -> list[Stretch]:
-        """The stretches in which calls began that are in some cells now, in order."""
-        begins = {self._begins[index] for index in bits(time)}
-        return sorted((one for cell in begins for one in self.stretches[cell]), key=lambda one: one.since)
+    def during(self, time: int) -> list[Stretch]:
+        """The stretches in which calls are that are in some cells, in order."""
+        places = {
+            place + index - self._begins[index] for index in bits(time) for place in self._places[self._begins[index]]
+        }  # fmt: skip
+        return [self.whole[place] for place in sorted(places)]
 
-    def of_chain(self, index: int) -> list[Stretch]:
-        """The stretches in which a call may have begun that is in a cell now."""
-        return self.stretches[self._begins[index]]
-
-    def place(self, stretch: Stretch) -> int:
-        """Where a stretch stands among all."""
-        low, high = 0, len(self.whole)
-        while high - low > 1:
-            middle = (low + high) // 2
-            low, high = (middle, high) if self.whole[middle].since <= stretch.since else (low, middle)
-        return low
+    def beginnings(self, time: int) -> list[int]:
+        """The places, among all stretches, in which calls may have begun that are in some cells now, in order."""
+        return sorted({place for index in bits(time) for place in self._places[self._begins[index]]})
 
 
 def bits(mask: int) -> list[int]:
