@@ -22,6 +22,7 @@ from .work.calls import reconciling
 from .work.house import maintenance
 from .work.house.house import House
 from .work.places import ready as places
+from .work.prompts import speech
 
 log = structlog.get_logger()
 
@@ -53,7 +54,7 @@ def web() -> FastAPI:
     house = build(settings, outlives=True)
     app = create(house, settings)
     app.mount("/api", create_api(house))
-    return beating(app, Pulse("web", settings.data), house)
+    return beating(app, Pulse("web", settings.data), house, first=lambda: speech.warm(house))
 
 
 def control() -> FastAPI:

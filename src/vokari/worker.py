@@ -24,6 +24,7 @@ from .work.house.jobs import CALLS, QUEUE, QUEUES
 from .work.numbers import fail_safes, orders, porting, resting
 from .work.people import verifying
 from .work.prompts import by_telephone, speech, takes
+from .work.proof import proving
 
 log = structlog.get_logger()
 
@@ -48,6 +49,10 @@ def create(house: House, database_url: str) -> App:
     @app.task(name="fetch_take", retry=again)
     def fetch_take(take_id: int, recording: str) -> None:
         by_telephone.fetch(house, take_id, recording)
+
+    @app.task(name="prove_flow", queue=QUEUES["prove_flow"], retry=RetryStrategy(max_attempts=3, wait=2))
+    def prove_flow(flow_id: int, revision: int) -> None:
+        proving.prove(house, flow_id, revision)
 
     @app.periodic(cron="* * * * *")
     @app.task(name="follow_take_calls")
@@ -183,7 +188,7 @@ def create(house: House, database_url: str) -> App:
     return app
 
 
-LANES: dict[str, int] = {"pokes": 4, "look_ups": 10, CALLS: 1, "takes": 2, QUEUE: 6}
+LANES: dict[str, int] = {"pokes": 4, "look_ups": 10, CALLS: 1, "takes": 2, "proofs": 1, QUEUE: 6}
 """How many jobs of each queue are done at once. What a caller waits for has workers of its own, so that it never stands
 behind anything else."""
 BEAT, STALLED_AFTER, LOOK_EVERY = 5.0, 15.0, 5.0
@@ -223,6 +228,7 @@ async def _take_up_stalled(app: App) -> None:
 async def work(settings: Settings, pulse: Pulse) -> None:
     """Works until it is cancelled; outlives the database's going away."""
     house = build(settings, pool=sum(LANES.values()))
+    speech.warm(house)
     settle()
     pause = 0.5
     beating = asyncio.create_task(pulse.run(house))

@@ -177,7 +177,6 @@ def test_a_call_goes_on_unharmed_when_call_control_is_killed(stack: Stack, town:
     process = stack.processes["control"]
     process.kill()
     process.wait()
-    time.sleep(1.0)
     stack.start("control")
     stack.wait("control")
     found = trace(stack, ref)

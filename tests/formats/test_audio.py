@@ -126,10 +126,10 @@ def test_silence_at_both_ends_is_cut_and_what_is_wrong_is_said() -> None:
     trimmed = shape.trimmed(whole)
     assert trimmed.size / RATE == pytest.approx(6.1, abs=0.05)
     assert shape.trimmed(whole, 1.0, 3.0).size == 2 * RATE
-    measured = shape.measured(trimmed)
+    measured = loudness.measured(trimmed)
     assert measured.silence == pytest.approx(4.0, abs=0.05)
     assert "silence of 4 seconds" in warnings(measured, "message")[0]
-    clipped = shape.measured(numpy.clip(tone(300, 1, 3.0), -1, 1))
+    clipped = loudness.measured(numpy.clip(tone(300, 1, 3.0), -1, 1))
     assert "clipped" in warnings(clipped, "message")[0]
     assert "very quiet" in warnings(Measured(5, -50, -40, 0, 0), "message")[0]
     assert "callers listen to a retry for about 15" in warnings(Measured(40, -18, -3, 0, 0), "retry")[0]

@@ -77,7 +77,7 @@ def _offer(queue: asyncio.Queue[dict[str, Any]], notice: dict[str, Any]) -> None
 @router.get("/clients/{client_id}/events")
 def events(request: Request, signed: Signed, client_id: Id) -> Response:
     """The changes of a client's calls, one `call` event each with the call's id, and of its drafts, one `flow` event each with the
-    revision, until the sign-in ends."""
+    revision, and one `proof` event once it was proven, until the sign-in ends."""
     house = house_of(request)
     clients.get(house, signed.actor, client_id)
     listener: Listener = request.app.state.listener
@@ -97,7 +97,9 @@ def events(request: Request, signed: Signed, client_id: Id) -> Response:
                     continue
                 if notice.get("ended") == signed.sign_in_id or house.now() >= signed.expires_at:
                     return
-                if notice.get("client") == client_id and "flow" in notice:
+                if notice.get("client") == client_id and "proven" in notice:
+                    yield f"event: proof\ndata: {json.dumps({'flow': notice['flow'], 'revision': notice['proven']})}\n\n"
+                elif notice.get("client") == client_id and "flow" in notice:
                     yield f"event: flow\ndata: {json.dumps({'flow': notice['flow'], 'revision': notice['revision']})}\n\n"
                 elif notice.get("client") == client_id:
                     yield f"event: call\ndata: {notice['call']}\n\n"

@@ -1,6 +1,7 @@
 """Files of strangers are worked out in processes of their own: nothing in one stops or swells what serves everybody else."""
 
 import time
+from dataclasses import replace
 from datetime import date
 from zoneinfo import ZoneInfo
 
@@ -19,7 +20,7 @@ from vokari.work.people import cards
 
 @pytest.fixture
 def impatient(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(apart, "SECONDS", 1.0)
+    monkeypatch.setattr(apart, "FILES", replace(apart.FILES, seconds=1.0))
 
 
 def test_what_can_be_worked_out_comes_back_as_it_is() -> None:
@@ -41,6 +42,12 @@ def test_what_is_over_the_limit_is_refused_in_words(impatient: None, task: objec
     assert apart.worked_out(task) == Problem("file", said)  # type: ignore[arg-type]
     assert time.monotonic() - began < 60
     assert apart.worked_out(echo, 1) == 1, "the next one is served"
+
+
+def test_a_task_that_is_no_longer_wanted_is_ended() -> None:
+    wanted = iter([True, True])
+    assert apart.followed(forever, limits=apart.FILES, stops=lambda: not next(wanted, False)) is None
+    assert apart.followed(echo, 1, limits=apart.FILES, stops=lambda: False) == 1
 
 
 def test_no_file_is_worked_out_inside_a_transaction(world: World) -> None:
@@ -71,7 +78,7 @@ def test_a_calendar_without_an_end_to_it_is_refused_or_left_out(world: World, ru
     data = CALENDAR.format(start="20261102T090000", end="20261102T100000", rule=rule).encode()
     began = time.monotonic()
     read = calendars.preview(world.house, world.actor, world.client.id, opening.id, data)
-    assert time.monotonic() - began < apart.SECONDS + 20
+    assert time.monotonic() - began < apart.FILES.seconds + 20
     words = [one.sentence for one in read] if isinstance(read, list) else read.left_out
     assert said in " ".join(words)
     direct = calendar_read.read(data, ZoneInfo("America/New_York"), date(2026, 11, 24)) if said else ""

@@ -7,7 +7,8 @@ from pyloudnorm import Meter
 from scipy.ndimage import minimum_filter1d, uniform_filter1d
 from scipy.signal import firwin, resample_poly
 
-from ...core.prompts.quality import LOUDNESS, SHORT, TRUE_PEAK
+from ...core.prompts.quality import LOUDNESS, SHORT, TRUE_PEAK, Measured
+from .shape import STILL
 from .telephone import RATE, Samples
 
 _METER = Meter(RATE)
@@ -18,6 +19,8 @@ BLOCK, CONTEXT = 128, 16
 _BETWEEN = firwin(12 * OVERSAMPLED + 1, 1 / OVERSAMPLED, window=("kaiser", 5.0))
 """What finds the sound between samples: 12 of them to each, as in the example of BS.1770-4, annex 2."""
 SILENT = 1e-5
+TOP = 0.985
+"""Amplitude from which a sample counts as clipped. Common practice, no source."""
 HOLD = RATE // 200
 """Samples to each side of a peak over which it is turned down: 5 ms."""
 ROOM = 0.3
@@ -103,3 +106,18 @@ def _factor(decibel: float) -> float:
 
 def _decibel(factor: float) -> float:
     return float(20 * numpy.log10(max(factor, 1e-6)))
+
+
+def measured(samples: Samples) -> Measured:
+    """What is measured of an original at the rate of telephones."""
+    seconds = samples.size / RATE
+    clipped = float(numpy.mean(numpy.abs(samples) >= TOP)) if samples.size else 0.0
+    return Measured(seconds, integrated(samples), true_peak(samples), clipped, _longest_silence(samples))
+
+
+def _longest_silence(samples: Samples) -> float:
+    """The longest silence in seconds between two sounds."""
+    heard = numpy.flatnonzero(numpy.abs(samples) > STILL)
+    if heard.size < 2:
+        return 0.0
+    return float(numpy.diff(heard).max()) / RATE

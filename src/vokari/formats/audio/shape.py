@@ -1,16 +1,13 @@
-"""The shape of a sound: its waveform in few values, its silences, and what was measured of it."""
+"""The shape of a sound: its waveform in few values, and its silences."""
 
 import numpy
 
-from ...core.prompts.quality import Measured
-from .loudness import integrated, true_peak
 from .telephone import RATE, Samples
 
 POINTS = 240
 """Values of a waveform: as many as a picture of it has columns."""
 STILL = 0.01
 """Amplitude under which nothing is heard: -40 dB. Common practice, no source."""
-TOP = 0.985
 MARGIN = 0.05
 """Seconds that are kept before and after what is heard, where silence is cut off."""
 
@@ -21,21 +18,6 @@ def waveform(samples: Samples, points: int = POINTS) -> list[int]:
         return []
     parts = numpy.array_split(numpy.abs(samples), min(points, samples.size))
     return [min(100, round(float(part.max()) * 100)) for part in parts]
-
-
-def measured(samples: Samples) -> Measured:
-    """What is measured of an original at the rate of telephones."""
-    seconds = samples.size / RATE
-    clipped = float(numpy.mean(numpy.abs(samples) >= TOP)) if samples.size else 0.0
-    return Measured(seconds, integrated(samples), true_peak(samples), clipped, _longest_silence(samples))
-
-
-def _longest_silence(samples: Samples) -> float:
-    """The longest silence in seconds between two sounds."""
-    heard = numpy.flatnonzero(numpy.abs(samples) > STILL)
-    if heard.size < 2:
-        return 0.0
-    return float(numpy.diff(heard).max()) / RATE
 
 
 def trimmed(samples: Samples, begins: float | None = None, ends: float | None = None, rate: int = RATE) -> Samples:

@@ -6,7 +6,6 @@ from typing import Any, Literal
 import numpy
 import soundfile
 from numpy.typing import NDArray
-from scipy.signal import resample_poly
 
 RATE = 8000
 WIDE = 16000
@@ -25,12 +24,18 @@ def at_rate(samples: NDArray[Any], rate: int) -> Samples:
     mono = samples.mean(axis=1) if samples.ndim > 1 else samples
     if rate == RATE:
         return numpy.asarray(mono, dtype=numpy.float64)
-    return numpy.asarray(resample_poly(mono, RATE, rate), dtype=numpy.float64)
+    return _resampled(mono, RATE, rate)
 
 
 def up(samples: Samples) -> Samples:
     """Telephone audio at the wide rate, for what listens to that; nothing comes back that telephones left out."""
-    return numpy.asarray(resample_poly(samples, WIDE, RATE), dtype=numpy.float64)
+    return _resampled(samples, WIDE, RATE)
+
+
+def _resampled(samples: NDArray[Any], to: int, rate: int) -> Samples:
+    from scipy.signal import resample_poly  # a second's work to load, which call control is not to start with
+
+    return numpy.asarray(resample_poly(samples, to, rate), dtype=numpy.float64)
 
 
 def wav(samples: Samples, law: Law | Literal["PCM_16"]) -> bytes:

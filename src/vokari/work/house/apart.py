@@ -8,7 +8,9 @@ import contextlib
 import multiprocessing
 import resource
 import threading
+import time
 from collections.abc import Callable
+from dataclasses import dataclass
 from multiprocessing.connection import Connection
 from typing import Any, Literal, ParamSpec, TypeVar
 
@@ -19,10 +21,19 @@ from .problems import Problem
 
 log = structlog.get_logger()
 
-SECONDS, CPU_SECONDS = 12.0, 8
-MEMORY = 1_500_000_000
-ANSWER = 50_000_000
-"""Seconds on the clock and of work, bytes of address space, and bytes of what comes back."""
+
+@dataclass(frozen=True, slots=True)
+class Limits:
+    """Seconds on the clock and of work, and bytes of address space."""
+
+    seconds: float
+    cpu_seconds: int
+    memory: int
+
+
+FILES = Limits(seconds=12.0, cpu_seconds=8, memory=1_500_000_000)
+LOOKS_EVERY = 0.3
+"""Seconds after which it is looked whether a task is still wanted."""
 AT_ONCE, LONGEST_WAIT = 2, 30.0
 """How many tasks are worked on at once, and for how many seconds one waits for its turn."""
 
@@ -48,21 +59,38 @@ def worked_out(task: Callable[Taken, Made], *args: Taken.args, **more: Taken.kwa
     if not _turns.acquire(timeout=LONGEST_WAIT):
         return Problem("file", BUSY)
     try:
-        return _worked_out(task, args, more)
+        return _worked_out(task, args, more, FILES, lambda: False) or Problem("file", TOO_LONG)
     finally:
         _turns.release()
 
 
-def _worked_out(task: Callable[..., Made], args: tuple[Any, ...], more: dict[str, Any]) -> Made | Problem:
+def followed(
+    task: Callable[..., Made], *args: Any, limits: Limits, stops: Callable[[], bool]
+) -> Made | Problem | None:  # fmt: skip
+    """The same of a task that is no longer wanted once `stops` says so: None then."""
+    not_inside("a task was worked out")
+    return _worked_out(task, args, {}, limits, stops)
+
+
+def _worked_out(
+    task: Callable[..., Made], args: tuple[Any, ...], more: dict[str, Any], limits: Limits, stops: Callable[[], bool]
+) -> Made | Problem | None:
     receiving, sending = _processes.Pipe(duplex=False)
-    process = _processes.Process(target=_work, args=(sending, task, args, more), daemon=True)
+    process = _processes.Process(target=_work, args=(sending, task, args, more, limits), daemon=True)
     how: str
     made: Any
     with contextlib.closing(receiving):
         process.start()
         sending.close()
         try:
-            how, made = receiving.recv() if receiving.poll(SECONDS) else ("late", None)
+            end = time.monotonic() + limits.seconds
+            while (
+                not (ready := receiving.poll(min(LOOKS_EVERY, max(0.0, end - time.monotonic()))))
+                and time.monotonic() < end
+            ):
+                if stops():
+                    return None
+            how, made = receiving.recv() if ready else ("late", None)
         except (EOFError, OSError):
             # It ended without a word: it had used up its time, or the machine ended it for its memory.
             how, made = "late", None
@@ -76,10 +104,12 @@ def _worked_out(task: Callable[..., Made], args: tuple[Any, ...], more: dict[str
     return Problem("file", {"late": TOO_LONG, "memory": TOO_LARGE, "depth": TOO_DEEP}.get(how, UNREADABLE))
 
 
-def _work(sending: Connection, task: Callable[..., Any], args: tuple[Any, ...], more: dict[str, Any]) -> None:
+def _work(
+    sending: Connection, task: Callable[..., Any], args: tuple[Any, ...], more: dict[str, Any], limits: Limits
+) -> None:
     """In the process of its own."""
-    resource.setrlimit(resource.RLIMIT_AS, (MEMORY, MEMORY))
-    resource.setrlimit(resource.RLIMIT_CPU, (CPU_SECONDS, CPU_SECONDS + 1))
+    resource.setrlimit(resource.RLIMIT_AS, (limits.memory, limits.memory))
+    resource.setrlimit(resource.RLIMIT_CPU, (limits.cpu_seconds, limits.cpu_seconds + 1))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     how: How = "made"
     made: Any = None

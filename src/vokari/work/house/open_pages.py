@@ -29,6 +29,12 @@ def flow_changed(session: Session, client_id: int, flow_id: int, revision: int) 
     session.execute(_NOTIFY, {"channel": CHANNEL, "payload": payload})
 
 
+def flow_proven(session: Session, client_id: int, flow_id: int, revision: int) -> None:
+    """Tells pages of a client that a draft was proven, once the transaction is committed."""
+    payload = json.dumps({"client": client_id, "flow": flow_id, "proven": revision})
+    session.execute(_NOTIFY, {"channel": CHANNEL, "payload": payload})
+
+
 def ended(session: Session, sign_in_id: int) -> None:
     """Tells pages of a sign-in that it has ended, once the transaction is committed."""
     session.execute(_NOTIFY, {"channel": CHANNEL, "payload": json.dumps({"ended": sign_in_id})})

@@ -4,16 +4,18 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import partial
 
+import numpy
 from sqlalchemy import text
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from ...core.flows.running.commands import Command, Hold, Play
 from ...core.prompts.fields import fixed
+from ...core.prompts.quality import Measured
 from ...core.prompts.reading import ssml
 from ...core.prompts.sounds import name_of
 from ...core.prompts.voices import USUAL, Voice
-from ...formats.audio import loudness, telephone
+from ...formats.audio import telephone
 from ...formats.call_control.sending import sounds_of
 from ...store.flows import Speech
 from ..house.house import House
@@ -30,6 +32,28 @@ class Sound:
 
     name: str
     seconds: float
+
+
+# What levels sound loads for a second, for which call control is not to wait when it starts: so it is loaded when it is asked.
+
+
+def measured(samples: telephone.Samples) -> Measured:
+    """What is measured of an original at the rate of telephones."""
+    from ...formats.audio import loudness
+
+    return loudness.measured(samples)
+
+
+def levelled(samples: telephone.Samples) -> telephone.Samples:
+    """Sound at the loudness of all prompts."""
+    from ...formats.audio import loudness
+
+    return loudness.level(samples)
+
+
+def warm(_: House) -> None:
+    """Loads it, so that the first prompt made need not wait."""
+    levelled(numpy.zeros(0))
 
 
 def sound(house: House, words: str, language: str, voice: Voice = USUAL, country: str = "US") -> Sound | None:
@@ -49,7 +73,7 @@ def _made(house: House, name: str, words: str, language: str, voice: Voice, coun
     """Has words spoken, brings the sound to telephones, and keeps it."""
     try:
         spoken = house.speech.speak(ssml(words, language, voice.pause), language, voice.name, voice.rate)
-        samples = loudness.level(telephone.read(spoken))
+        samples = levelled(telephone.read(spoken))
     except ValueError:
         return None
     content = telephone.wav(samples, telephone.law_of(country))

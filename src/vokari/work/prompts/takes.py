@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from ...core.prompts import markup, quality
 from ...core.prompts.document import LibraryPrompt
 from ...core.prompts.voices import USUAL, Voice, for_language, speaks
-from ...formats.audio import loudness, shape, sniffing, telephone
+from ...formats.audio import shape, sniffing, telephone
 from ...store.agency import Client
 from ...store.flows import Speech
 from ...store.prompts import How, PromptRow, Take
@@ -184,8 +184,7 @@ def make(house: House, take_id: int) -> None:
         _failed(house, take_id, "The file is gone: send it again.")
         return
     samples = telephone.at_rate(wide, telephone.WIDE)
-    measured = shape.measured(samples)
-    levelled = loudness.level(samples)
+    measured, levelled = speech.measured(samples), speech.levelled(samples)
     content = telephone.wav(levelled, telephone.law_of(country))
     file = house.files.put(content, ".wav")
     seconds = round(levelled.size / telephone.RATE, 2)

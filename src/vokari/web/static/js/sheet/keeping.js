@@ -24,6 +24,7 @@ async function keep(form, { redraw }) {
     if (wrong) { show(fresh, false); started(); return false; }
     if (redraw && words(form) === sent) { show(fresh); started(); return true; }
     were.set(form, sent);
+    desk().dataset.revision = fresh.dataset.revision;
     const base = fresh.querySelector('input[name="base"]')?.value;
     for (const one of base ? desk().querySelectorAll('input[name="base"]') : []) one.value = base;
     return true;

@@ -3,12 +3,13 @@ import { desk, show } from "./desk.js";
 import { isDirty } from "./keeping.js";
 
 const PAUSE = 500;
+const underWay = () => desk().querySelector(".htmx-request");
 
 async function redraw() {
-  if (isDirty() || [...desk().querySelectorAll(".quick-line input[name=line]")].some((one) => one.value)) return;
+  if (isDirty() || underWay() || [...desk().querySelectorAll(".quick-line input[name=line]")].some((one) => one.value)) return;
   const answer = await fetch(location.href, { headers: { "HX-Request": "true" } });
   const fresh = new DOMParser().parseFromString(await answer.text(), "text/html").getElementById("desk");
-  if (fresh && !isDirty()) show(fresh);
+  if (fresh && !isDirty() && !underWay()) show(fresh);
 }
 document.addEventListener("flow-changed", ({ detail }) => {
   const here = desk();

@@ -1,0 +1,182 @@
+"""Proving drafts: asked for with each edit, walked by the worker in a process of its own, kept, and told to the pages that are open."""
+
+import hashlib
+import json
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+import structlog
+from sqlalchemy import text
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.orm import Session
+
+from ...core.checks import proof as checks
+from ...core.checks.finding import Finding
+from ...core.flows.model.document import FlowDocument
+from ...core.flows.running.flow import Flow
+from ...core.proof import stored
+from ...core.proof.claims import Claims
+from ...core.proof.walk import Walk
+from ...core.proof.world import Client as Known
+from ...core.proof.world import World
+from ...store.agency import Client
+from ...store.flows import CallFlow
+from ...store.proofs import Proof
+from ..agency.access import Actor, NotFound, allow
+from ..flows.open_drafts import as_spoken, own_flow
+from ..flows.within import inner_live, other_flows
+from ..house import apart, jobs, open_pages
+from ..house.house import House
+from ..house.problems import Problem, Row
+from .worlds import AHEAD, known
+
+log = structlog.get_logger()
+
+LIMITS = apart.Limits(seconds=60, cpu_seconds=50, memory=1_500_000_000)
+MOST = 20_000
+"""Situations that are walked at most in one proof."""
+FRESH = timedelta(days=1)
+"""For how long a proof stands: what it says of the time to come moves on with the days."""
+AGAIN = timedelta(seconds=90)
+"""After which a proof that was asked for and did not come is asked for again."""
+_WORLD = text(
+    "SELECT (SELECT json_agg(json_build_array(id, revision, lists) ORDER BY id) FROM hours_sets WHERE client_id = :client AND removed_at IS NULL),"
+    " (SELECT json_agg(json_build_array(id, revision) ORDER BY id) FROM exception_lists WHERE agency_id = :agency),"
+    " (SELECT json_agg(json_build_array(id, revision) ORDER BY id) FROM people WHERE client_id = :client AND removed_at IS NULL),"
+    " (SELECT json_agg(json_build_array(id, revision) ORDER BY id) FROM teams WHERE client_id = :client AND removed_at IS NULL),"
+    " (SELECT json_agg(json_build_array(id, live_version_id) ORDER BY id) FROM flows WHERE client_id = :client AND removed_at IS NULL),"
+    " (SELECT json_agg(json_build_array(n.id, n.flow_id, n.state) ORDER BY n.id) FROM tracking_numbers n WHERE n.client_id = :client),"
+    " (SELECT json_agg(json_build_array(id, until, ended_at) ORDER BY id) FROM hours_switches WHERE client_id = :client)"
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Shown:
+    """A proof as pages show it: whether it is of the draft as it stands (else another is under way), and what it showed; None before the
+    first."""
+
+    current: bool
+    document: Row | None
+
+    @property
+    def findings(self) -> list[Row]:
+        """Its findings, the worst first."""
+        return list(self.document["findings"]) if self.document else []
+
+    @property
+    def stops(self) -> list[Finding]:
+        """Those that stop Put live."""
+        return [Finding(one["kind"], one["sentence"], one["step"]) for one in self.findings if one["weight"] == "stops"]
+
+
+def stamp_of(session: Session, client: Client) -> str:
+    """What tells the client's hours, people, flows and numbers from what they were."""
+    row = session.execute(_WORLD, {"client": client.id, "agency": client.agency_id}).one()
+    return hashlib.sha256(json.dumps([*row], default=str).encode()).hexdigest()[:16]
+
+
+def ask(session: Session, house: House, client: Client, flow: CallFlow) -> None:
+    """Has a draft proven, in the caller's transaction."""
+    now, wanted = house.now(), f"{flow.revision}:{stamp_of(session, client)}"
+    row = {
+        "flow_id": flow.id,
+        "agency_id": client.agency_id,
+        "client_id": client.id,
+        "document": {},
+        "revision": -1,
+        "stamp": "",
+    }
+    asked = {"asked": wanted, "asked_at": now}
+    session.execute(insert(Proof).values(**row, **asked).on_conflict_do_update(index_elements=["flow_id"], set_=asked))
+    jobs.defer(session, "prove_flow", lock=f"prove-{flow.id}", flow_id=flow.id, revision=flow.revision)
+
+
+def shown(house: House, actor: Actor, client_id: int, flow_id: int) -> Shown:
+    """The proof of a draft; one that is missing, or of another draft or world, is asked for."""
+    with house.begin() as session:
+        client = allow(session, actor, client_id, "work")
+        flow = own_flow(session, client_id, flow_id)
+        return _shown(session, house, client, flow, asks=True)
+
+
+def _shown(session: Session, house: House, client: Client, flow: CallFlow, *, asks: bool = False) -> Shown:
+    kept = session.get(Proof, flow.id)
+    now, stamp = house.now(), stamp_of(session, client)
+    made = kept.made_at if kept else None
+    current = bool(kept and made and (kept.revision, kept.stamp) == (flow.revision, stamp) and now - made < FRESH)
+    if asks and not current:
+        under_way = kept and kept.asked == f"{flow.revision}:{stamp}" and kept.asked_at and now - kept.asked_at < AGAIN
+        if not under_way:
+            ask(session, house, client, flow)
+    return Shown(current, dict(kept.document) if kept and kept.document else None)
+
+
+def stops(session: Session, house: House, client: Client, flow: CallFlow) -> list[Finding]:
+    """What the proof of a draft as it stands found that stops Put live; nothing where there is none of it yet."""
+    found = _shown(session, house, client, flow)
+    return found.stops if found.current else []
+
+
+def example(house: House, actor: Actor, client_id: int, flow_id: int, number: int) -> tuple[int, Row]:
+    """The call of a way of ending, by its place in the proof, and the revision that was proven. Raises NotFound for another number."""
+    with house.begin() as session:
+        allow(session, actor, client_id, "work")
+        own_flow(session, client_id, flow_id)
+        kept = session.get(Proof, flow_id)
+        ends = kept.document.get("ends", []) if kept else []
+        if kept is None or not 0 <= number < len(ends):
+            raise NotFound
+        return kept.revision, dict(ends[number]["example"])
+
+
+def prove(house: House, flow_id: int, revision: int) -> None:
+    """Walks a draft and keeps what is shown, unless it is edited meanwhile: then the edit's own proof follows."""
+    now = house.now()
+    with house.begin() as session:
+        flow = session.get(CallFlow, flow_id)
+        if flow is None or flow.removed_at is not None or flow.revision != revision:
+            return
+        client = session.get_one(Client, flow.client_id)
+        document = as_spoken(session, house, client, FlowDocument.model_validate(flow.draft))
+        inner = inner_live(document, other_flows(session, house, client.id))
+        world, stamp = known(session, house, client, flow_id, now), stamp_of(session, client)
+    found = apart.followed(
+        walked, document, inner, world, now, limits=LIMITS, stops=lambda: _revision(house, flow_id) != revision
+    )
+    if found is None:
+        return
+    if isinstance(found, Problem):
+        words = "This flow could not be proven: walking it takes more time or memory than there is. What callers meet is not known."
+        finding = {"kind": "not_walked", "sentence": words, "step": "", "exit": "", "weight": "asks", "end": None}
+        found = {"findings": [finding], "ends": [], "unwalked": [found.sentence]}
+    with house.begin() as session:
+        locked = own_flow(session, client.id, flow_id, lock=True)
+        kept = session.get(Proof, flow_id, with_for_update=True)
+        if locked.revision != revision:
+            return
+        if kept is None:
+            kept = Proof(flow_id=flow_id, agency_id=client.agency_id, client_id=client.id, document={})
+            session.add(kept)
+        kept.revision, kept.stamp, kept.made_at, kept.document = revision, stamp, now, found
+        kept.asked, kept.asked_at = "", None
+        open_pages.flow_proven(session, client.id, flow_id, revision)
+
+
+def _revision(house: House, flow_id: int) -> int:
+    with house.begin() as session:
+        return int(session.scalar(text("SELECT revision FROM flows WHERE id = :id"), {"id": flow_id}) or 0)
+
+
+def walked(document: FlowDocument, inner: dict[str, FlowDocument], client: Known, now: datetime) -> Row:
+    """What the proof of a flow shows, as it is kept. Runs in a process of its own."""
+    flow = Flow(document, inner)
+    claims = Claims(Walk(flow, World(flow, client, now, now + AHEAD), MOST))
+    places = {id(one.example): number for number, one in enumerate(claims.ends)}
+    findings = [
+        {
+            "kind": one.finding.kind, "sentence": one.finding.sentence, "step": one.finding.step, "exit": one.finding.exit,
+            "weight": one.finding.weight, "end": places.get(id(one.example)) if one.example else None,
+        }
+        for one in checks.findings(document, claims)
+    ]  # fmt: skip
+    return {"findings": findings, **stored.dump_claims(claims)}
