@@ -21,6 +21,7 @@ from vokari.store.calls import CallRecording, Export, VoiceMessage
 from vokari.work.calls import history
 from vokari.work.calls.history import CallFilter
 from vokari.work.flows import drafts, rehearsals, versions
+from vokari.work.flows.open_rehearsals import OpenRehearsal
 from vokari.work.hours import calendars, sets, shared_days, switches
 from vokari.work.hours import days as exceptions
 from vokari.work.house import due
@@ -102,7 +103,7 @@ def filled(world: World, called: str) -> Ids:
     wire("caller_gone", 30)
     call = history.log(*args, CallFilter())[0].call
     rehearsal = rehearsals.begin(*args, flow.id, called="", caller="", at=NOON)
-    assert isinstance(rehearsal, rehearsals.OpenRehearsal)
+    assert isinstance(rehearsal, OpenRehearsal)
     order = made(orders.place(*args, [Row(called[:-1] + "9", SourceForm("Ordered"))], None))
     port = made(porting.request(*args, f"{area}7{last}", "Old Exchange", "1"))
     opening = made(sets.create(*args, "Opening times", "client"))

@@ -71,7 +71,7 @@ class DraftEdit(Base):
 
 
 class FlowVersion(Base):
-    """A live version: a document that never changes."""
+    """A live version: a document that never changes, with the `consents` that were given for what was found of it."""
 
     __tablename__ = "flow_versions"
     __table_args__ = (Index("uq_flow_versions_flow_id_number", "flow_id", "number", unique=True),)
@@ -84,6 +84,7 @@ class FlowVersion(Base):
     revision: Mapped[int]
     made_by: Mapped[int] = mapped_column(BigInteger, ForeignKey("users.id"))
     made_at: Mapped[Instant]
+    consents: Mapped[list[dict[str, Any]]] = mapped_column(JSONB, default=list)
 
 
 class PutLive(Base):

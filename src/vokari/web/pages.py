@@ -75,6 +75,10 @@ def calls(count: int) -> str:
     return "1 call" if count == 1 else f"{count} calls"
 
 
+WEIGHTS = {"stops": "Blocks", "asks": "Asks", "advises": "Advice"}
+"""What findings do to Put live, by their weight."""
+
+
 def templates() -> jinja2.Environment:
     """The environment of all templates; everything is escaped."""
     environment = jinja2.Environment(
@@ -85,7 +89,7 @@ def templates() -> jinja2.Environment:
         caller=caller_shown, caller_in_words=caller_in_words, calls=calls, ring_seconds=usual_seconds,
     )  # fmt: skip
     environment.globals.update(
-        FATES=FATES, FATE_NAMES=FATE_NAMES, REASONS=REASONS, FAIL_SAFE=FAIL_SAFE, mend_words=mend_words, summary=words.summary,
+        WEIGHTS=WEIGHTS, FATES=FATES, FATE_NAMES=FATE_NAMES, REASONS=REASONS, FAIL_SAFE=FAIL_SAFE, mend_words=mend_words, summary=words.summary,
         target_words=words.target_words, exit_name=words.exit_name, room=490,
     )  # fmt: skip
     return environment

@@ -233,7 +233,7 @@ def test_a_sound_junction_has_no_findings_and_each_slip_has_one() -> None:
     past = document(
         junction(({"test": "dates", "any_of": ["2026-01-01"]}, "vm"), otherwise="vm"), voicemail(), rescue="vm"
     )
-    assert ("past_dates", "asks") in kinds(past, around())
+    assert ("past_dates", "advises") in kinds(past, around())
     open_exit = document(junction((period("desk"), None), otherwise="vm"), voicemail(), rescue="vm")
     assert ("open_exit", "stops") in kinds(open_exit, around())
 

@@ -13,7 +13,7 @@ from vokari.core.flows.model.steps import Announcement
 from vokari.work.agency.access import NotAllowed, NotFound
 from vokari.work.flows import client_flows, drafts, open_drafts, rehearsals, versions
 from vokari.work.flows.open_drafts import OpenDraft
-from vokari.work.flows.rehearsals import OpenRehearsal
+from vokari.work.flows.open_rehearsals import OpenRehearsal
 
 
 def test_a_copy_has_the_draft_and_a_name_and_mark_of_its_own(world: World) -> None:

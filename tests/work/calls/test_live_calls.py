@@ -27,6 +27,7 @@ from vokari.work.agency import clients
 from vokari.work.calls import history, messages, reconciling
 from vokari.work.calls.history import CallFilter
 from vokari.work.flows import rehearsals
+from vokari.work.flows.open_rehearsals import OpenRehearsal
 from vokari.work.numbers import assignments, number_form, numbers
 from vokari.work.numbers.number_form import NumberForm
 from vokari.work.numbers.numbers import CARRIER
@@ -302,7 +303,7 @@ def test_a_live_call_a_rehearsal_and_the_simulator_give_the_same_commands(line: 
     rehearsal = rehearsals.begin(
         line.house, line.actor, line.client.id, flow_id, called="410-555-0142", caller="", at=NOON
     )
-    assert isinstance(rehearsal, rehearsals.OpenRehearsal)
+    assert isinstance(rehearsal, OpenRehearsal)
     rehearsed = [[_plain(one) for one in rehearsal.latest]]
     for entry in run.log:
         event = entry.event

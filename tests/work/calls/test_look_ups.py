@@ -20,6 +20,7 @@ from vokari.store.calls import Call, CallLog, LookUpRow
 from vokari.webclient import WebOverHttp, is_public
 from vokari.work.calls import asking, history
 from vokari.work.flows import rehearsals
+from vokari.work.flows.open_rehearsals import OpenRehearsal
 from vokari.work.house.ports import Unreachable
 
 
@@ -140,11 +141,11 @@ def test_a_rehearsal_is_told_what_the_system_answers_and_asks_nobody(world: Worl
     flow = world.flow(document(look_up(), *SAID, voicemail(), rescue="vm"), live=False)
     args = (world.house, world.actor, world.client.id)
     call = rehearsals.begin(*args, flow.id, called="", caller="", at=world.house.now())
-    assert isinstance(call, rehearsals.OpenRehearsal)
+    assert isinstance(call, OpenRehearsal)
     assert call.state.phase == "looking"
     assert isinstance(rehearsals.system_answers(*args, call.id, "found", "  ", None), list)
     after = rehearsals.system_answers(*args, call.id, "found", "two tents", None)
-    assert isinstance(after, rehearsals.OpenRehearsal)
+    assert isinstance(after, OpenRehearsal)
     assert (after.state.at, dict(after.state.values)) == ("f", {"order": "two tents"})
     assert web.asked == []
 

@@ -4,7 +4,7 @@ from tests.conftest import NOON
 from tests.flows import document, phone, ring, voicemail
 from tests.world import World
 from vokari.work.flows import rehearsals
-from vokari.work.flows.rehearsals import OpenRehearsal
+from vokari.work.flows.open_rehearsals import OpenRehearsal
 
 CALLED, CALLER = "+14105550142", "+14105550185"
 

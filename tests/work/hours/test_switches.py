@@ -17,6 +17,7 @@ from vokari.work.agency.access import NotAllowed, NotFound
 from vokari.work.calls import history
 from vokari.work.calls.history import CallFilter
 from vokari.work.flows import rehearsals
+from vokari.work.flows.open_rehearsals import OpenRehearsal
 from vokari.work.hours import days as exceptions
 from vokari.work.hours import sets, switches
 from vokari.work.house.problems import Problem
@@ -182,7 +183,7 @@ def test_a_holiday_added_today_changes_whom_a_rehearsal_reaches_on_that_day(line
         call = rehearsals.begin(
             line.house, line.actor, line.client.id, flow_id, called=CALLED, caller="", at=NOON + timedelta(days=days)
         )
-        assert isinstance(call, rehearsals.OpenRehearsal)
+        assert isinstance(call, OpenRehearsal)
         return any(command["type"] == "ring" and command["number"] == DANA for command in call.latest)
 
     assert rings(1)

@@ -51,7 +51,7 @@ def _of_junction(step: Junction, hours: Mapping[str, Timetable], now: datetime |
             elif leaf.test == "dates" and now is not None and not _comes(leaf.any_of, now):
                 said = "has no dates" if not leaf.any_of else "asks for dates that are past"
                 words = f"{step.begins} {said}: nobody takes that exit."
-                yield Finding("past_dates", words, step.id, branch.id, "asks")
+                yield Finding("past_dates", words, step.id, branch.id, "advises")
         if branch.when.test == "period":
             asked = {(branch.when.of or "", period) for period in branch.when.any_of}
             if asked and asked <= seen:

@@ -63,7 +63,7 @@ def _of_library(
     elif facts.ends == "soon":
         after = "" if facts.fallback else ", and nothing is named that is heard after that"
         words = f"“{facts.name}” at {step.quoted} is true until {facts.until}{after}."
-        yield Finding("prompt_ends", words, step.id, weight="asks")
+        yield Finding("prompt_ends", words, step.id, weight="advises")
     for language in sorted(languages):
         if not facts.speaks(language):
             words = f"“{facts.name}” at {step.quoted} has no take in the language {language}, which callers may have chosen."
@@ -77,15 +77,15 @@ def _take(step: AnyStep, facts: PromptFacts, take: TakeFacts) -> Iterator[Findin
         words = (
             f"Nobody has heard take {take.number} of “{facts.name}” at {step.quoted}: play it once before callers do."
         )
-        yield Finding("prompt_unheard", words, step.id, weight="asks")
+        yield Finding("prompt_unheard", words, step.id, weight="advises")
     if take.words_are == "proposed":
         words = f"The words of “{facts.name}” at {step.quoted} are proposed by the transcriber: read and confirm them."
-        yield Finding("words_unchecked", words, step.id, weight="asks")
+        yield Finding("words_unchecked", words, step.id, weight="advises")
     if take.is_recording and not take.words:
         words = f"Nobody has written what “{facts.name}” at {step.quoted} says, so that nothing can check it against the flow."
-        yield Finding("words_missing", words, step.id, weight="asks")
+        yield Finding("words_missing", words, step.id, weight="advises")
     for warning in take.warnings:
-        yield Finding("sound", f"“{facts.name}” at {step.quoted}: {warning}", step.id, weight="asks")
+        yield Finding("sound", f"“{facts.name}” at {step.quoted}: {warning}", step.id, weight="advises")
 
 
 def _voice(
@@ -94,19 +94,19 @@ def _voice(
     """Another voice, or another language, within a flow."""
     if prompt.language is not None and prompt.language not in languages:
         words = f"{say} is in {prompt.language}, and the flow in {document.language}: no branch lets callers choose that language."
-        yield Finding("other_language", words, step.id, weight="asks")
+        yield Finding("other_language", words, step.id, weight="advises")
     facts = library.get(prompt.prompt or "")
     take = facts.take(document.language) if facts else None
     name = prompt.voice or (take.voice.name if take and take.voice and not take.is_recording else "")
     usual = document.voice.name
     if name and name != usual and speaks(name, document.language):
         words = f"{say} is read by another voice than the rest of the flow."
-        yield Finding("other_voice", words, step.id, weight="asks")
+        yield Finding("other_voice", words, step.id, weight="advises")
     if not speaks(usual, document.language) and step.id == document.start:
         words = (
             f"The voice of the flow speaks another language than {document.language}: the usual voice of that is heard."
         )
-        yield Finding("other_voice", words, step.id, weight="asks")
+        yield Finding("other_voice", words, step.id, weight="advises")
 
 
 def _words(

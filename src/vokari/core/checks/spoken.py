@@ -29,7 +29,7 @@ def findings(document: FlowDocument, people: Mapping[str, Person], teams: Mappin
         for played in step.plays():
             if is_shipped(played.prompt.say):
                 words = f"{step.begins} still has the words it came with: say who you are."
-                yield Finding("as_shipped", words, step.id, weight="asks")
+                yield Finding("as_shipped", words, step.id, weight="advises")
         if isinstance(step, Voicemail):
             yield from _promises(step)
         if isinstance(step, Menu | KeypadEntry):

@@ -4,14 +4,16 @@ A situation is where a call stands, as far as later steps can tell, and what is 
 round is walked once, and every step that a way round enters leads, once, to the rescue.
 """
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Hashable, Iterator
 from dataclasses import dataclass
+from functools import cached_property
+from heapq import heappop, heappush
 from typing import NamedTuple
 
 from ..flows.model.steps import Announcement
 from ..flows.model.walks import parts
 from ..flows.questions.facts import Touch
-from ..flows.questions.kinds import Answer, Question
+from ..flows.questions.kinds import Answer, CanBeRung, LineUp, Question, WhoIsFree
 from ..flows.questions.knowledge import Knowledge
 from ..flows.running import engine
 from ..flows.running.canonical import canonical
@@ -73,13 +75,12 @@ class Walk:
         self.flow, self.world, self.most, self.check = flow, world, most, check
         self.situations: list[Situation] = []
         self.edges: list[list[Edge]] = []
-        self.parent: list[Edge | None] = []
         self.awaited: list[Awaited] = []
         self.unwalked: list[str] = []
         self.rounds: list[tuple[int, ...]] = []
         self._numbers: dict[Situation, int] = {}
         self._todo: list[int] = []
-        self._place(self._situation(State(), world.beginning, False), None, Awaited(0, 0))
+        self._place(self._situation(State(), world.beginning, False), Awaited(0, 0))
         self._go_on()
         self._go_round()
 
@@ -107,7 +108,7 @@ class Walk:
             interest = self.world.interest(state.at)
             if interest.asks_time and (closed := self.world.closed(passed, interest)) != known.time:
                 later = Situation(state, known._replace(time=closed), declined)
-                edges.append(Edge(index, self._place(later, None, self.awaited[index], index), None))
+                edges.append(Edge(index, self._place(later, self.awaited[index]), None))
         for event in events(self.flow, state):
             edges.extend(self._taken(index, event, state))
 
@@ -117,10 +118,16 @@ class Walk:
         _, known, declined = self.situations[index]
         asked: tuple[tuple[Question, Answer], ...] = ()
         open_ = [(engine.step(flow, state, event, {}), known, asked)]
+        seen = set[Hashable]()
         while open_:
             result, known, asked = open_.pop()
             if isinstance(result, engine.Ask):
                 question = result.question
+                if isinstance(question, WhoIsFree | CanBeRung | LineUp):
+                    alike = (question, canonical(flow, result.state), known)
+                    if alike in seen:
+                        continue
+                    seen.add(alike)
                 for answer, after in classes(question, known):
                     open_.append((engine.resume(flow, result, answer), after, (*asked, (question, answer))))
                 continue
@@ -136,7 +143,7 @@ class Walk:
             takes = result.state.phase == "recording" and any(isinstance(one, Record) for one in result.commands)
             edge = Edge(index, -1, event, asked, result.way, known.time, known.number, rings, takes, limit)
             lasts = _awaited(result.state, result.commands) or self.awaited[index]
-            yield edge._replace(target=self._place(target, edge, lasts, index))
+            yield edge._replace(target=self._place(target, lasts))
 
     def _declines(self, state: State, event: Event) -> bool:
         """Whether the caller leaves no message where they could, or cuts an answer short before half of it was heard."""
@@ -158,7 +165,7 @@ class Walk:
             return Situation(here, known, declined)
         return Situation(here, self.world.kept(known, self.world.interest(state.at)), declined)
 
-    def _place(self, situation: Situation, by: Edge | None, lasts: Awaited, source: int = -1) -> int:
+    def _place(self, situation: Situation, lasts: Awaited) -> int:
         """The number of a situation, which is walked from later when it is new."""
         found = self._numbers.get(situation)
         if found is not None:
@@ -171,10 +178,6 @@ class Walk:
         self.situations.append(situation)
         self.edges.append([])
         self.awaited.append(lasts)
-        if source < 0:
-            self.parent.append(None)
-        else:
-            self.parent.append(by._replace(target=found) if by else Edge(source, found, None))
         self._todo.append(found)
         return found
 
@@ -231,12 +234,28 @@ class Walk:
 
     # ways
 
+    @cached_property
+    def _easiest(self) -> dict[int, Edge]:
+        """The last edge of the easiest way to each situation: by few events, most of which happen by themselves."""
+        cost, last = {0: 0}, dict[int, Edge]()
+        todo = [(0, 0)]
+        while todo:
+            so_far, index = heappop(todo)
+            if so_far > cost[index]:
+                continue
+            for edge in self.edges[index]:
+                there = so_far + _effort(edge)
+                if there < cost.get(edge.target, there + 1):
+                    cost[edge.target], last[edge.target] = there, edge
+                    heappush(todo, (there, edge.target))
+        return last
+
     def way_to(self, index: int) -> list[Edge]:
-        """The edges from the first situation to one, by the fewest events."""
+        """The edges from the first situation to one, by the easiest way."""
         found: list[Edge] = []
-        while (edge := self.parent[index]) is not None:
-            found.append(edge)
-            index = edge.source
+        while index:
+            found.append(self._easiest[index])
+            index = found[-1].source
         return found[::-1]
 
     def numbers_of(self, number: int) -> Touch | None:
@@ -278,6 +297,13 @@ def events(flow: Flow, state: State) -> list[Event]:
             seen.add(sort)
         found.append(event)
     return found
+
+
+def _effort(edge: Edge) -> int:
+    """How much an edge makes an example harder to follow: keys more than what happens by itself, an edge of time or a way round most."""
+    if edge.event is None or edge.limit:
+        return 8 if edge.event is None else 40
+    return (3 + (edge.event.key in "*#")) if isinstance(edge.event, Digit) else 1
 
 
 def _awaited(state: State, commands: tuple[Command, ...]) -> Awaited | None:

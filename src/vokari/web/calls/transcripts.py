@@ -18,8 +18,8 @@ from ...core.numbers.numbering import shown
 def transcript(
     document: FlowDocument, log: Sequence[dict[str, Any]], names: Names | None = None
 ) -> list[dict[str, Any]]:
-    """Lines of a log's entries: each with its moment, the id of the step, a kind for the sign beside it, and words.
-    `names` are those of the client's hours."""
+    """Lines of a log's entries: each with its moment, the id of the step, a kind for the sign beside it, words, and, where something happened
+    that could have gone otherwise, how many things had happened `before` it. `names` are those of the client's hours."""
     legs = {one["id"]: one["number"] for entry in log for one in entry["commands"] if one["type"] == "ring"}
     people = {
         getattr(one, "number", ""): getattr(one, "name", "")
@@ -38,7 +38,7 @@ def transcript(
     people = _told_apart(people)
     lines: list[dict[str, Any]] = []
     before = ""
-    for entry in log:
+    for earlier, entry in enumerate(log):
         step = entry["step"]
         event = entry["event"]
         words = event_words(load_event(event), {leg: people.get(number) or number for leg, number in legs.items()})
@@ -47,7 +47,14 @@ def transcript(
             words = "Caller says a name" if event["voice"] > 0 else "Caller says no name"
         if words:
             lines.append(
-                {"at": entry["at"], "step": step, "kind": event["kind"], "words": words, "key": event.get("key", "")}
+                {
+                    "at": entry["at"],
+                    "step": step,
+                    "kind": event["kind"],
+                    "words": words,
+                    "key": event.get("key", ""),
+                    "before": earlier,
+                }
             )
         for answer in entry["answers"]:
             told = _answer_words(answer, names or Names())

@@ -16,7 +16,7 @@ from ...core.flows.shown import drawing, outline, way
 from ...core.traffic.pacing import ACCEPT_AFTER
 from ...work.agency import clients
 from ...work.flows import open_drafts, rehearsals, versions
-from ...work.flows.rehearsals import OpenRehearsal
+from ...work.flows.open_rehearsals import OpenRehearsal
 from ...work.house.problems import Problem
 from ...work.numbers import numbers
 from ..calls.transcripts import transcript
@@ -179,6 +179,16 @@ def happen(request: Request, posted: Form, client_id: Id, rehearsal_id: uuid.UUI
         result = _mailbox(request, posted, client_id, result, posted.whole("command") or 0)
     if isinstance(result, list):
         result = rehearsals.opened(house, posted.actor, client_id, rehearsal_id)
+    if not is_partial(request):
+        return go(request, f"/clients/{client_id}/rehearsals/{rehearsal_id}")
+    return _show(request, posted.signed, client_id, result)
+
+
+@router.post("/clients/{client_id}/rehearsals/{rehearsal_id}/back")
+def back(request: Request, posted: Form, client_id: Id, rehearsal_id: uuid.UUID) -> Response:
+    """Takes a call back to where so many things had happened."""
+    kept = posted.whole("kept") or 0
+    result = rehearsals.back(house_of(request), posted.actor, client_id, rehearsal_id, kept)
     if not is_partial(request):
         return go(request, f"/clients/{client_id}/rehearsals/{rehearsal_id}")
     return _show(request, posted.signed, client_id, result)

@@ -16,20 +16,22 @@ from ...work.flows.comparing import DRAFT
 from ...work.flows.versions import Going, Stopped
 from ...work.numbers import numbers
 from ...work.prompts import in_flows
+from ...work.proof import proving
 from ..doors import Form, Id, Posted, Signed, at_once, house_of
 from ..pages import Pages, go
 from . import sheet
 
 router = APIRouter()
+ASKS = "Not live yet: something was found that may be meant. Say why it may stay, or mend it first."
 THICKEST = 9
 """The width in pixels of the line that most calls took."""
 
 
 @router.get("/clients/{client_id}/flows/{flow_id}/live")
 @at_once
-def review(request: Request, signed: Signed, client_id: Id, flow_id: Id) -> Response:
-    """What putting the draft live would change, with when, why, and the numbers that reach it."""
-    return _review(request, signed, client_id, flow_id)
+def review(request: Request, signed: Signed, client_id: Id, flow_id: Id, asked: Id = 0) -> Response:
+    """What putting the draft live would change, with what asks for a word, when, why, and the numbers that reach it."""
+    return _review(request, signed, client_id, flow_id, ASKS if asked else "")
 
 
 def _review(
@@ -43,7 +45,8 @@ def _review(
     _, _, planned = versions.listed(house, signed.actor, client_id, flow_id)
     response: Response = pages.show(
         request, "flows/live.html", signed, client=draft.client, section="flows", draft=draft, compared=compared, lines=lines,
-        planned=planned, said=said, typed=typed or {"why": "", "at": "", "numbers": set()}, status=422 if said else 200,
+        planned=planned, said=said, typed=typed or {"why": "", "at": "", "numbers": set(), "consent": ""},
+        status=422 if said and typed else 200, waiting=versions.asks(house, signed.actor, client_id, flow_id),
         places=outline.numbers(draft.shown),
     )  # fmt: skip
     return response
@@ -58,7 +61,7 @@ def _going(request: Request, posted: Posted, client_id: int) -> Going | str:
         if at is None:
             return "Write the moment as 2026-11-24T14:05, in the client’s time."
         at = at if at.tzinfo else at.replace(tzinfo=ZoneInfo(client.time_zone))
-    return Going(posted.text("why"), at, tuple(posted.ids("number")))
+    return Going(posted.text("why"), at, tuple(posted.ids("number")), posted.text("consent"), proven=True)
 
 
 @router.post("/clients/{client_id}/flows/{flow_id}/live")
@@ -66,12 +69,17 @@ def put_live(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Resp
     """Puts the draft live, now or at a moment to come; findings that stop it are shown instead."""
     house, reviewed = house_of(request), bool(posted.text("reviewed"))
     going = _going(request, posted, client_id)
-    typed = {"why": posted.text("why"), "at": posted.text("at"), "numbers": set(posted.ids("number"))}
+    typed = {"numbers": set(posted.ids("number")), **{name: posted.text(name) for name in ("why", "at", "consent")}}
     if isinstance(going, str):
         return _review(request, posted.signed, client_id, flow_id, going, typed)
+    proving.waited_for(house, posted.actor, client_id, flow_id)
     result = versions.put_live(house, posted.actor, client_id, flow_id, posted.whole("base"), going)
     if isinstance(result, Stopped):
         found = result.findings
+        if result.asks and not reviewed:
+            return go(request, f"/clients/{client_id}/flows/{flow_id}/live?asked=1")
+        if result.asks:
+            return _review(request, posted.signed, client_id, flow_id, ASKS, typed)
         said = f"Not live: {len(found)} {'finding stops' if len(found) == 1 else 'findings stop'} it."
         if found[0].kind in ("edited", "past", "breaks_outer"):
             said = found[0].sentence

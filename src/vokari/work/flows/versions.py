@@ -22,9 +22,12 @@ from ...store.numbers import TrackingNumber
 from ..agency.access import Actor, NotFound, allow, note
 from ..house import due, jobs
 from ..house.house import House
+from ..house.problems import Row
 from ..house.views import CallFlowView, FlowVersionView
 from ..prompts import in_flows
 from ..prompts.speech import Wanted, wanted_of
+from ..proof import proving
+from . import consents
 from .drafts import change_rows
 from .open_drafts import as_spoken, own_flow, surroundings
 
@@ -41,9 +44,14 @@ class VersionLine:
 
 @dataclass(frozen=True, slots=True)
 class Stopped:
-    """Put live did not happen: these findings stop it."""
+    """Put live did not happen: these findings stop it, or ask for a word first."""
 
     findings: list[Finding]
+
+    @property
+    def asks(self) -> bool:
+        """Whether a word of consent lets it happen."""
+        return all(one.weight == "asks" for one in self.findings)
 
 
 PUT_LIVE = "put_live"
@@ -55,12 +63,14 @@ FARTHEST = timedelta(days=366)
 
 @dataclass(frozen=True, slots=True)
 class Going:
-    """How a version goes live: why, in the words of whoever puts it live; when (None: now); and the ids of numbers that point at the flow
-    from then on."""
+    """How a version goes live: why, in the words of whoever puts it live; when (None: now); the ids of numbers that point at the flow
+    from then on; the word given for findings that ask for one (empty: none); and whether a draft that is not proven asks for one too."""
 
     why: str = ""
     at: datetime | None = None
     numbers: tuple[int, ...] = ()
+    consent: str = ""
+    proven: bool = False
 
 
 NOW = Going()
@@ -92,10 +102,17 @@ def put_live(
             sentence = "The draft was edited meanwhile: look at it again, then put it live."
             return Stopped([Finding("edited", sentence)])
         document = as_spoken(session, house, client, FlowDocument.model_validate(flow.draft))
-        found = _stops(session, house, client, flow, document, len(going.numbers)) or _too_late(house, going)
-        if found:
-            return Stopped(found)
+        found = _findings(session, house, client, flow, document, len(going.numbers))
+        found += proving.of_draft(session, house, client, flow, must=going.proven)
+        stops = [one for one in found if one.weight == "stops"] or _too_late(house, going)
+        if stops:
+            return Stopped(stops)
+        asks, given = [one for one in found if one.weight == "asks"], _consents(session, flow)
+        unanswered = consents.missing(asks, given)
+        if unanswered and not going.consent.strip():
+            return Stopped(unanswered)
         version = _version(session, house, actor, flow, document, flow.revision)
+        version.consents = consents.kept(asks, given, going.consent, actor.name, house.now())
         _go(session, house, actor, flow, version, going, newest=True)
         for words, language, voice in spoken(document):
             jobs.defer(
@@ -104,14 +121,37 @@ def put_live(
         return FlowVersionView.of(version)
 
 
+def asks(house: House, actor: Actor, client_id: int, flow_id: int) -> list[Finding]:
+    """What asks for a word before the draft goes live."""
+    with house.begin() as session:
+        client = allow(session, actor, client_id, "work")
+        flow = own_flow(session, client_id, flow_id)
+        document = as_spoken(session, house, client, FlowDocument.model_validate(flow.draft))
+        found = _findings(session, house, client, flow, document)
+        found += proving.of_draft(session, house, client, flow, must=True)
+        return consents.missing([one for one in found if one.weight == "asks"], _consents(session, flow))
+
+
+def _findings(
+    session: Session, house: House, client: Client, flow: CallFlow, document: FlowDocument, pointed: int = 0
+) -> list[Finding]:
+    """What is found of a document of a flow, there and in the flows that continue in it; `pointed` numbers will reach it."""
+    around = surroundings(session, house, client, document, flow.key)
+    around = replace(around, pointed=max(around.pointed, pointed))
+    return [*findings(document, around), *broken_outside(document, flow.key, around.flows)]
+
+
 def _stops(
     session: Session, house: House, client: Client, flow: CallFlow, document: FlowDocument, pointed: int = 0
 ) -> list[Finding]:
-    """What keeps a document of a flow from going live, there and in the flows that continue in it; `pointed` numbers will reach it."""
-    around = surroundings(session, house, client, document, flow.key)
-    around = replace(around, pointed=max(around.pointed, pointed))
-    found = [one for one in findings(document, around) if one.weight == "stops"]
-    return [*found, *broken_outside(document, flow.key, around.flows)]
+    """What of it keeps the document from going live."""
+    return [one for one in _findings(session, house, client, flow, document, pointed) if one.weight == "stops"]
+
+
+def _consents(session: Session, flow: CallFlow) -> list[Row]:
+    """The words given for findings of what is live."""
+    version = session.get(FlowVersion, flow.live_version_id) if flow.live_version_id else None
+    return list(version.consents) if version else []
 
 
 def _too_late(house: House, going: Going) -> list[Finding]:

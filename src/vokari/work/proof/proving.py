@@ -2,6 +2,7 @@
 
 import hashlib
 import json
+import time
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
@@ -39,6 +40,10 @@ FRESH = timedelta(days=1)
 """For how long a proof stands: what it says of the time to come moves on with the days."""
 AGAIN = timedelta(seconds=90)
 """After which a proof that was asked for and did not come is asked for again."""
+SHAPE = 2
+"""Counted up when proofs find or keep something else than before: those of before are made again."""
+WAITS = 6.0
+"""Seconds for which Put live waits for a proof."""
 _WORLD = text(
     "SELECT (SELECT json_agg(json_build_array(id, revision, lists) ORDER BY id) FROM hours_sets WHERE client_id = :client AND removed_at IS NULL),"
     " (SELECT json_agg(json_build_array(id, revision) ORDER BY id) FROM exception_lists WHERE agency_id = :agency),"
@@ -64,15 +69,15 @@ class Shown:
         return list(self.document["findings"]) if self.document else []
 
     @property
-    def stops(self) -> list[Finding]:
+    def stops(self) -> list[Row]:
         """Those that stop Put live."""
-        return [Finding(one["kind"], one["sentence"], one["step"]) for one in self.findings if one["weight"] == "stops"]
+        return [one for one in self.findings if one["weight"] == "stops"]
 
 
 def stamp_of(session: Session, client: Client) -> str:
     """What tells the client's hours, people, flows and numbers from what they were."""
     row = session.execute(_WORLD, {"client": client.id, "agency": client.agency_id}).one()
-    return hashlib.sha256(json.dumps([*row], default=str).encode()).hexdigest()[:16]
+    return hashlib.sha256(json.dumps([SHAPE, *row], default=str).encode()).hexdigest()[:16]
 
 
 def ask(session: Session, house: House, client: Client, flow: CallFlow) -> None:
@@ -111,22 +116,33 @@ def _shown(session: Session, house: House, client: Client, flow: CallFlow, *, as
     return Shown(current, dict(kept.document) if kept and kept.document else None)
 
 
-def stops(session: Session, house: House, client: Client, flow: CallFlow) -> list[Finding]:
-    """What the proof of a draft as it stands found that stops Put live; nothing where there is none of it yet."""
-    found = _shown(session, house, client, flow)
-    return found.stops if found.current else []
+def of_draft(session: Session, house: House, client: Client, flow: CallFlow, *, must: bool) -> list[Finding]:
+    """What the proof of a draft as it stands found; where there is none of it yet, that, if it `must` be proven."""
+    shown = _shown(session, house, client, flow)
+    if not shown.current:
+        words = "It is not known yet whether this draft loses callers: it is still being walked."
+        return [Finding("not_proven", words, weight="asks")] if must else []
+    return [Finding(one["kind"], one["sentence"], one["step"], one["exit"], one["weight"]) for one in shown.findings]
 
 
-def example(house: House, actor: Actor, client_id: int, flow_id: int, number: int) -> tuple[int, Row]:
-    """The call of a way of ending, by its place in the proof, and the revision that was proven. Raises NotFound for another number."""
+def waited_for(house: House, actor: Actor, client_id: int, flow_id: int, seconds: float = WAITS) -> Shown:
+    """The proof of a draft once it is there, or as it is after some seconds."""
+    end = time.monotonic() + seconds
+    while not (found := shown(house, actor, client_id, flow_id)).current and time.monotonic() < end:
+        time.sleep(0.2)
+    return found
+
+
+def example(house: House, actor: Actor, client_id: int, flow_id: int, number: int) -> tuple[str, Row]:
+    """The client's country, and the call of a way of ending by its place in the proof. Raises NotFound for another number."""
     with house.begin() as session:
-        allow(session, actor, client_id, "work")
+        client = allow(session, actor, client_id, "work")
         own_flow(session, client_id, flow_id)
         kept = session.get(Proof, flow_id)
         ends = kept.document.get("ends", []) if kept else []
-        if kept is None or not 0 <= number < len(ends):
+        if not 0 <= number < len(ends):
             raise NotFound
-        return kept.revision, dict(ends[number]["example"])
+        return client.country, dict(ends[number]["example"])
 
 
 def prove(house: House, flow_id: int, revision: int) -> None:

@@ -65,7 +65,7 @@ class Slip:
     kind: str
     sentence: str
     exit: str = ""
-    weight: Literal["stops", "asks"] = "stops"
+    weight: Literal["stops", "asks", "advises"] = "stops"
     mends: tuple[str, ...] = ()
 
 

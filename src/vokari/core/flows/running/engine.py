@@ -38,11 +38,13 @@ class Next(NamedTuple):
 
 
 class Ask(NamedTuple):
-    """The engine cannot go on before this question is answered; `mark` is where it goes on then, with the answers so far."""
+    """The engine cannot go on before this question is answered; `mark` is where it goes on then, with the answers so far. `state` is the call as
+    far as it has come: of two ways to the same question of a ring that come so far alike, the rest is alike."""
 
     question: Question
     mark: Mark
     answers: Mapping[Question, Answer]
+    state: State
 
 
 def prepare(
@@ -104,7 +106,7 @@ def run(flow: Flow, state: State, event: Event, source: AnswerSource) -> tuple[N
 
 
 def _asked(turn: Turn, question: Question, beginning: Mark) -> Ask:
-    return Ask(question, turn.marked or beginning, turn.answers)
+    return Ask(question, turn.marked or beginning, turn.answers, turn.frozen())
 
 
 def _give_up(turn: Turn, question: Question) -> None:

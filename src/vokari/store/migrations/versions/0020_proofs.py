@@ -1,4 +1,4 @@
-"""What proofs of flows showed"""
+"""What proofs of flows showed, and the consents that versions went live with"""
 
 import sqlalchemy as sa
 from alembic import op
@@ -29,7 +29,13 @@ def upgrade() -> None:
     )
     op.create_index(op.f("ix_proofs_agency_id"), "proofs", ["agency_id"])
     op.create_index(op.f("ix_proofs_client_id"), "proofs", ["client_id"])
+    op.add_column(
+        "flow_versions",
+        sa.Column("consents", postgresql.JSONB(astext_type=sa.Text()), nullable=False, server_default=sa.text("'[]'")),
+    )
+    op.alter_column("flow_versions", "consents", server_default=None)
 
 
 def downgrade() -> None:
+    op.drop_column("flow_versions", "consents")
     op.drop_table("proofs")

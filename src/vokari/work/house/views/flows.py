@@ -53,7 +53,7 @@ class DraftEditView(View):
 
 @dataclass(frozen=True, slots=True)
 class FlowVersionView(View):
-    """A live version: a document that never changes."""
+    """A live version: a document that never changes, with the consents that were given for what was found of it."""
 
     id: int
     agency_id: int
@@ -63,3 +63,4 @@ class FlowVersionView(View):
     revision: int
     made_by: int
     made_at: datetime
+    consents: list[Row]

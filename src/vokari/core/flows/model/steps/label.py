@@ -44,7 +44,7 @@ class Label(StepBase):
 
     def slips(self, has: Has) -> Iterator[Slip]:
         if not self.labels and not self.lead_status:
-            yield Slip("no_labels", f"{self.begins} puts no label on the call.", weight="asks")
+            yield Slip("no_labels", f"{self.begins} puts no label on the call.", weight="advises")
 
 
 def read_labels(text: str) -> tuple[list[str], str | None]:

@@ -12,6 +12,9 @@ function listen() {
   stream.addEventListener("flow", (event) => {
     document.dispatchEvent(new CustomEvent("flow-changed", { detail: JSON.parse(event.data) }));
   });
+  stream.addEventListener("proof", (event) => {
+    document.dispatchEvent(new CustomEvent("flow-proven", { detail: JSON.parse(event.data) }));
+  });
   stream.addEventListener("open", changed);
 }
 document.addEventListener("visibilitychange", () => {
