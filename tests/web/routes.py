@@ -30,6 +30,7 @@ from vokari.work.numbers.orders import Row
 from vokari.work.numbers.sources import SourceForm
 from vokari.work.people import keeping, on_duty
 from vokari.work.prompts import by_link, in_flows, library, speech, takes
+from vokari.work.proof import proving
 
 OPEN = {"/sign-in", "/healthz"}
 BY_SECRET = {"/calendars/{token}.ics", "/duty/{token}", "/record/{token}", "/record/{token}/takes"}
@@ -120,6 +121,7 @@ def filled(world: World, called: str) -> Ids:
     yard = made(keeping.keep_team(*args, None, {"name": "Yard", "members": [{"person": ada.key}]}))
     switch = made(switches.start(*args, "closed", "18:00"))
     drafts.edit(*args, flow.id, [AddStep(id="a", kind="announcement", fill={"name": "Welcome"})])
+    proving.prove(world.house, flow.id, 1)
     spoken = {owner: _prompt(world, owner) for owner in (world.client.id, None)}
     kept, table = world.house.files.put(sound(1), ".wav"), world.house.files.put(b"Start", ".csv")
     stored = {"agency_id": world.agency_id, "client_id": world.client.id}
@@ -150,7 +152,7 @@ def filled(world: World, called: str) -> Ids:
     return Ids(
         {
             "client_id": world.client.id, "flow_id": flow.id, "source_id": source.id, "number_id": number.id, "call_id": call.id,
-            "rehearsal_id": rehearsal.id, "version_id": version, "change_id": change.id, "row": "m", "message_id": message.id, "talk_id": talk.id, "name": "1",
+            "rehearsal_id": rehearsal.id, "version_id": version, "change_id": change.id, "row": "m", "end": 0, "message_id": message.id, "talk_id": talk.id, "name": "1",
             "order_id": order.id, "export_id": export.id, "kind": "csv", "callee": "person", "port_id": port.id,
             "hours_id": opening.id, "list_id:int": shared_list.id, "ident": "x1", "period": period, "form": "ics",
             "person:int": ada.id, "team:int": yard.id, "row_id:int": ada.id,
@@ -277,7 +279,9 @@ def forms(ids: Ids) -> dict[str, dict[str, Any]]:
         "/clients/{client_id}/flows/{flow_id}/drop": {"row": "q", "to": "r"},
         "/clients/{client_id}/flows/{flow_id}/paste": {"row": "q", "text": "label lead"},
         "/clients/{client_id}/flows/{flow_id}/take-out": {"row": "q", "exit": "no_answer"},
+        "/clients/{client_id}/flows/{flow_id}/proof/{end}": {},
         "/clients/{client_id}/rehearsals/{rehearsal_id}": {"what": "digit", "key": "1", "elapsed": "2"},
+        "/clients/{client_id}/rehearsals/{rehearsal_id}/back": {"kept": "1"},
         "/clients/{client_id}/hours": {"name": "Evenings", "purpose": "client"},
         "/clients/{client_id}/hours/switch": {"kind": "closed", "until": "18:00"},
         "/clients/{client_id}/hours/switch/end": {"switch": some["switch"]},

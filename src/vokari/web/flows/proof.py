@@ -39,8 +39,8 @@ def show(request: Request, signed: Signed, client_id: Id, flow_id: Id) -> Respon
     return response
 
 
-@router.post("/clients/{client_id}/flows/{flow_id}/proof/{number}")
-def play(request: Request, posted: Form, client_id: Id, flow_id: Id, number: Id) -> Response:
+@router.post("/clients/{client_id}/flows/{flow_id}/proof/{end}")
+def play(request: Request, posted: Form, client_id: Id, flow_id: Id, end: Id) -> Response:
     """Opens the telephone on the example call of one way of ending, by its place in the proof."""
-    rehearsal = examples.play(house_of(request), posted.actor, client_id, flow_id, number)
+    rehearsal = examples.play(house_of(request), posted.actor, client_id, flow_id, end)
     return go(request, f"/clients/{client_id}/rehearsals/{rehearsal.id}")

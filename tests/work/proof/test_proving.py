@@ -1,0 +1,192 @@
+"""Proofs of drafts: kept until the draft or the client changes, shown with calls that can be played, and heeded by Put live."""
+
+from dataclasses import replace
+from datetime import timedelta
+
+import pytest
+
+from tests.conftest import NOON, StandingClock
+from tests.flows import DANA, document, phone, ring, say, voicemail
+from tests.hours import week
+from tests.world import World
+from vokari.core.flows.drafting.edits import SetStep
+from vokari.core.flows.model.document import FlowDocument
+from vokari.store.flows import CallFlow
+from vokari.work.agency.access import NotAllowed, NotFound
+from vokari.work.flows import drafts, open_drafts, rehearsals, versions
+from vokari.work.flows.versions import Going, Stopped
+from vokari.work.hours import sets
+from vokari.work.house import apart
+from vokari.work.house.views import FlowVersionView, HoursSetView
+from vokari.work.proof import examples, proving
+
+NEEDS = Going(proven=True)
+SURE = Going(consent="as the client wants it", proven=True)
+
+
+@pytest.fixture
+def opening(world: World) -> str:
+    """The key of hours that are open on weekdays from 9 to 17."""
+    args = (world.house, world.actor, world.client.id)
+    made = sets.create(*args, "Opening times", "client")
+    assert isinstance(made, HoursSetView)
+    painted = sets.set_week(*args, made.id, [("open", "Open")], week(open="Mon-Fri 9-17"), None)
+    assert isinstance(painted, sets.OpenHours), painted
+    return made.key
+
+
+def line(hours: str, closed: str = "sorry") -> FlowDocument:
+    """A flow that leads elsewhere outside hours; to "sorry": it says a sentence and ends the call."""
+    when = {"test": "period", "of": hours, "any_of": ["open"]}
+    sort = {"kind": "junction", "id": "by", "branches": [{"id": "k", "when": when, "to": "desk"}], "otherwise": closed}
+    sorry = [say("sorry", "We are closed", "end", name="Closed")] if closed == "sorry" else []
+    desk = ring("desk", phone("Dana", DANA), no_answer="vm", machine_detection=True)
+    return document(sort, desk, *sorry, voicemail(), rescue="vm", name="Line", mark="LN")
+
+
+def prove(world: World) -> None:
+    """What the worker does."""
+    for job in world.jobs("prove_flow"):
+        proving.prove(world.house, job["flow_id"], job["revision"])
+
+
+def edited(world: World, flow: CallFlow) -> None:
+    """The line no longer ends with a sentence."""
+    args = (world.house, world.actor, world.client.id, flow.id)
+    sorry = open_drafts.opened(*args).document.by_id["sorry"]
+    assert not isinstance(drafts.edit(*args, [SetStep(step=sorry.model_copy(update={"next": "vm"}))]), list)
+
+
+def test_a_gap_is_found_played_and_mended(world: World, opening: str) -> None:
+    flow = world.flow(line(opening), live=False)
+    args = (world.house, world.actor, world.client.id, flow.id)
+    first = proving.shown(*args)
+    assert (first.current, first.document) == (False, None)
+    prove(world)
+    shown = proving.shown(*args)
+    (found,) = shown.stops
+    assert shown.current
+    assert (found["kind"], found["step"]) == ("loses_callers", "sorry")
+    assert "Mon to Fri 17:00-09:00" in found["sentence"] or "17:00" in found["sentence"]
+    call = examples.play(*args, found["end"])
+    assert call.ending is not None
+    assert (call.ending.fate, call.ending.reason, call.state.at) == ("lost", "flow", "sorry")
+    stopped = versions.put_live(*args, going=SURE)
+    assert isinstance(stopped, Stopped)
+    assert [one.kind for one in stopped.findings] == ["loses_callers"], "no consent lets a flow lose its callers"
+    edited(world, flow)
+    assert not proving.shown(*args).current
+    prove(world)
+    assert proving.shown(*args).stops == []
+    assert isinstance(versions.put_live(*args, going=SURE), FlowVersionView)
+
+
+def test_every_way_of_ending_plays_as_it_was_named(world: World, opening: str) -> None:
+    flow = world.flow(line(opening), live=False)
+    args = (world.house, world.actor, world.client.id, flow.id)
+    proving.shown(*args)
+    prove(world)
+    document_ = proving.shown(*args).document
+    assert document_ is not None
+    ends = document_["ends"]
+    assert {one["fate"] for one in ends} == {"answered", "message_left", "lost"}
+    for number, end in enumerate(ends):
+        ending = examples.play(*args, number).ending
+        assert ending is not None
+        assert (ending.fate, ending.reason) == (end["fate"], end["reason"])
+    with pytest.raises(NotFound):
+        examples.play(*args, len(ends))
+
+
+def test_a_call_is_taken_back_and_goes_otherwise(world: World, opening: str) -> None:
+    flow = world.flow(line(opening, "desk"), live=False)
+    args = (world.house, world.actor, world.client.id, flow.id)
+    proving.shown(*args)
+    prove(world)
+    shown = proving.shown(*args).document
+    assert shown is not None
+    number = [one["fate"] for one in shown["ends"]].index("answered")
+    call = examples.play(*args, number)
+    picked_up = next(place for place, one in enumerate(call.log) if one["event"].get("outcome") == "answered")
+    back = rehearsals.back(*args[:3], call.id, picked_up)
+    assert (back.state.phase, len(back.legs), back.ending) == ("ringing", 1, None)
+    for wrong in (0, len(call.log) + 1, -1):
+        with pytest.raises(NotFound):
+            rehearsals.back(*args[:3], call.id, wrong)
+
+
+def test_what_changes_of_the_client_is_proven_anew(world: World, opening: str) -> None:
+    flow = world.flow(line(opening), live=False)
+    args = (world.house, world.actor, world.client.id, flow.id)
+    proving.shown(*args)
+    prove(world)
+    assert proving.shown(*args).current
+    hours = sets.listed(*args[:3])[1][0].set
+    sets.set_week(*args[:3], hours.id, [("open", "Open")], week(open="Mon-Sun 0-24"), None)
+    assert not proving.shown(*args).current
+    prove(world)
+    shown = proving.shown(*args)
+    assert shown.current
+    assert [one["kind"] for one in shown.findings] == ["never_reached"]
+    clock = StandingClock()
+    clock.moment = NOON + timedelta(days=2)
+    later = replace(world.house, clock=clock)
+    assert not proving.shown(later, *args[1:]).current, "the months to come move on"
+
+
+def test_a_draft_edited_meanwhile_is_not_proven_by_an_older_walk(world: World, opening: str) -> None:
+    flow = world.flow(line(opening), live=False)
+    args = (world.house, world.actor, world.client.id, flow.id)
+    proving.shown(*args)
+    (job,) = world.jobs("prove_flow")
+    edited(world, flow)
+    proving.prove(world.house, job["flow_id"], job["revision"])
+    assert proving.shown(*args) == proving.Shown(False, None)
+
+
+def test_what_cannot_be_walked_is_said_and_never_called_proven(
+    world: World, opening: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    flow = world.flow(line(opening, "desk"), live=False)
+    args = (world.house, world.actor, world.client.id, flow.id)
+    monkeypatch.setattr(proving, "LIMITS", apart.Limits(seconds=0.01, cpu_seconds=1, memory=1_500_000_000))
+    proving.shown(*args)
+    prove(world)
+    shown = proving.shown(*args)
+    assert [(one["kind"], one["weight"]) for one in shown.findings] == [("not_walked", "asks")]
+    asked = versions.put_live(*args, going=NEEDS)
+    assert isinstance(asked, Stopped)
+    assert (asked.asks, "not_walked" in {one.kind for one in asked.findings}) == (True, True)
+
+
+def test_put_live_asks_for_a_word_and_keeps_it(world: World, opening: str) -> None:
+    flow = world.flow(line(opening, "desk"), live=False)
+    args = (world.house, world.actor, world.client.id, flow.id)
+    asked = versions.put_live(*args, going=NEEDS)
+    assert isinstance(asked, Stopped)
+    assert {one.kind for one in asked.findings} == {"not_proven", "never_verified"}
+    assert {one.kind for one in versions.asks(*args)} == {"not_proven", "never_verified"}
+    made = versions.put_live(*args, going=SURE)
+    assert isinstance(made, FlowVersionView)
+    assert {(one["kind"], one["why"], one["by"]) for one in made.consents} == {
+        ("not_proven", "as the client wants it", "Specialist"), ("never_verified", "as the client wants it", "Specialist"),
+    }  # fmt: skip
+    proving.shown(*args)
+    prove(world)
+    assert versions.asks(*args) == [], "what was answered stays answered"
+    again = versions.put_live(*args, going=NEEDS)
+    assert isinstance(again, FlowVersionView)
+    assert [one["kind"] for one in again.consents] == ["never_verified"]
+
+
+def test_only_who_works_for_the_client_sees_a_proof(world: World, opening: str) -> None:
+    flow = world.flow(line(opening), live=False)
+    for role in ("client_viewer", "client_editor"):
+        at = (world.house, world.actors[role], world.client.id, flow.id)
+        for call in (
+            lambda at=at: proving.shown(*at),
+            lambda at=at: examples.play(*at, 0),
+            lambda at=at: versions.asks(*at),
+        ):
+            with pytest.raises(NotAllowed):
+                call()
