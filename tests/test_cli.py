@@ -16,8 +16,44 @@ BOATYARD = str(next(one for one in EXAMPLES if one.name.startswith("boatyard")))
 @pytest.mark.parametrize("path", EXAMPLES, ids=lambda path: path.stem)
 def test_every_example_is_sound_and_says_what_it_shows(path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     assert main(["flow", "check", str(path)]) == 0
-    assert "nothing wrong" in capsys.readouterr().out
+    assert "no caller is lost" in capsys.readouterr().out
+    assert main(["flow", "check", str(path), "--structure"]) == 0
+    assert "nothing was walked" in capsys.readouterr().out
     assert len(json.loads(path.read_text())["about"]) > 20
+
+
+def test_a_flow_that_loses_callers_is_told_with_a_call_that_shows_it(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    raw = json.loads(Path(BOATYARD).read_text())
+    (sorry,) = (one for one in raw["flow"]["steps"] if one["kind"] == "voicemail")
+    raw["flow"]["steps"].append({"kind": "announcement", "id": "bye", "prompt": {"say": "Goodbye"}, "next": "end"})
+    for step in raw["flow"]["steps"]:
+        if step.get("no_answer") == sorry["id"]:
+            step["no_answer"] = "bye"
+    (tmp_path / "loses.json").write_text(json.dumps(raw))
+    check = ["flow", "check", str(tmp_path / "loses.json"), "--at", "2026-11-24T14:05"]
+    assert main(check) == 1
+    assert "Callers are lost" in capsys.readouterr().out
+    assert main([*check, "--json"]) == 1
+    found = json.loads(capsys.readouterr().out)
+    (loss,) = (one for one in found["findings"] if one["code"] == "loses_callers")
+    assert (loss["severity"], loss["step"], found["proof"]["proven"]) == ("stops", "bye", True)
+    call = ["flow", "call", check[2], "--at", loss["example"]["at"], "--phones", "*=rings_out", "--json"]
+    press = ",".join(f"{key}@{14 + 8 * place}" for place, key in enumerate(loss["example"]["keys"]))
+    assert main([*call, "--press", press]) == 0
+    assert json.loads(capsys.readouterr().out)["fate"] == "lost", "the call of the example, made by hand"
+
+
+def test_every_way_of_ending_is_listed(capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(["flow", "paths", BOATYARD, "--json"]) == 0
+    found = json.loads(capsys.readouterr().out)
+    fates = [one["fate"] for one in found["ends"]]
+    assert found["unwalked"] == []
+    assert {"answered", "message_left", "served"} <= set(fates)
+    assert len({(one["fate"], one["reason"], one["at"]) for one in found["ends"]}) == len(fates)
+    assert main(["flow", "paths", BOATYARD]) == 0
+    assert capsys.readouterr().out.count("\n") == 2 * len(fates)
 
 
 def test_a_call_is_told_second_by_second_and_as_json(capsys: pytest.CaptureFixture[str]) -> None:
@@ -47,6 +83,8 @@ def test_a_simulation_repeats_itself_with_its_seed(capsys: pytest.CaptureFixture
     ("words", "code", "sentence"),
     [
         (["flow", "check", "nowhere.json"], 1, "cannot be read"),
+        (["flow", "check", BOATYARD, "--at", "noon"], 2, "noon"),
+        (["flow", "paths", BOATYARD, "--at", "noon"], 2, "noon"),
         (["flow", "call", BOATYARD, "--press", "11@x"], 2, "is no key with its second"),
         (["flow", "call", BOATYARD, "--phones", "+14105550160=sings"], 2, "is none of"),
         (["flow", "call", BOATYARD, "--from", "12"], 2, "at most 15 digits"),

@@ -1,4 +1,4 @@
-"""The commands of the terminal that are about flows: check, call, simulate, export, import."""
+"""The commands of the terminal that are about flows: call, simulate, export, import; those of the proof are in `proofcli`."""
 
 import argparse
 import json
@@ -8,30 +8,25 @@ from datetime import UTC, date, datetime, timedelta
 from functools import partial
 from pathlib import Path
 from typing import Any
-from zoneinfo import ZoneInfo
 
-from .core.agency.zones import zone_of
+from . import proofcli
 from .core.callers.past import Past
 from .core.calls import fates
-from .core.checks.finding import Inner, Surroundings
-from .core.checks.flows import findings
 from .core.flows.questions.facts import Touch
 from .core.flows.running import commands as core_commands
 from .core.flows.running import engine
 from .core.flows.running.answering import answer_source
 from .core.flows.running.facts import Caller
 from .core.flows.shown.events import event_words
-from .core.flows.shown.outline import numbers
-from .core.hours.timetable import Timetable
 from .core.numbers import numbering
 from .core.people.line_up import Around, Staff
-from .core.places.whereabouts import Whereabouts
 from .core.traffic.callers import PhoneHabit
 from .core.traffic.line import CallRun, Message, Phone, ScriptedCaller, run_call
 from .core.traffic.pacing import BEHAVIORS
 from .core.traffic.season import Line, season
 from .core.traffic.waits import Waits
 from .formats import flow_file
+from .reading import read, tables_of, where_of, zone_option
 from .settings import from_environment
 
 
@@ -39,12 +34,7 @@ def add_commands(commands: Any) -> None:
     """Adds the commands to the parser's."""
     flow = commands.add_parser("flow", help="flow files and flows").add_subparsers(required=True, metavar="WHAT")
 
-    check = flow.add_parser("check", help="read a flow file and tell what is wrong with it")
-    check.add_argument("file")
-    check.add_argument(
-        "--zone", type=zone_option, default="America/New_York", help="the client’s time zone, where hours name none"
-    )
-    check.set_defaults(run=run_check)
+    proofcli.add_commands(flow)
 
     call = flow.add_parser("call", help="make one call through a flow and print what happens")
     call.add_argument("file")
@@ -84,77 +74,8 @@ def add_commands(commands: Any) -> None:
     bring.set_defaults(run=run_import)
 
 
-def zone_option(name: str) -> ZoneInfo:
-    """A time zone as an option names it."""
-    zone = zone_of(name)
-    if zone is None:
-        raise argparse.ArgumentTypeError(f"there is no time zone {name}")
-    return zone
-
-
-def tables_of(file: flow_file.FlowFile, zone: ZoneInfo) -> dict[str, Timetable]:
-    """The hours of a file, made ready, by the key that its flow names them by."""
-    return {
-        key: Timetable(one, ZoneInfo(one.time_zone) if one.time_zone else zone)
-        for key, one in file.materials.hours.items()
-    }
-
-
-def _read(path: str) -> flow_file.FlowFile | None:
-    """The file, or None after its mistakes were printed."""
-    try:
-        text = sys.stdin.read() if path == "-" else Path(path).read_text(encoding="utf-8")
-    except (OSError, UnicodeDecodeError) as error:
-        print(f"{path}: cannot be read: {error}", file=sys.stderr)
-        return None
-    file = flow_file.read(text)
-    mistakes = file if isinstance(file, list) else flow_file.wrong_in(file)
-    for mistake in mistakes:
-        print(f"{path}: {mistake}", file=sys.stderr)
-    return None if mistakes or isinstance(file, list) else file
-
-
-def run_check(options: argparse.Namespace) -> int:
-    """Exit code 1 when the file cannot be read or a finding stops it."""
-    file = _read(options.file)
-    if file is None:
-        return 1
-    boxes = {key: bool(box.tell) for key, box in file.materials.mailboxes.items()}
-    found = findings(
-        file.flow,
-        Surroundings(
-            boxes,
-            set(file.materials.sources),
-            (),
-            tables_of(file, options.zone),
-            datetime.now(UTC),
-            file.materials.people,
-            file.materials.teams,
-            country=country_of(file),
-            where=_where(file),
-            flows={key: Inner(one.name, one) for key, one in file.materials.flows.items()},
-        ),
-    )
-    places = numbers(file.flow)
-    for one in found:
-        where = f"step {places[one.step]}: " if one.step in places else ""
-        print(f"{one.weight}: {where}{one.sentence}")
-    if not found:
-        print(f"{file.flow.name}: {len(file.flow.steps)} steps, nothing wrong with the structure.")
-    return 1 if any(one.weight == "stops" for one in found) else 0
-
-
-def country_of(file: flow_file.FlowFile) -> str:
-    """The country that a file is for, by the English that its flow speaks; it says nothing else of it."""
-    return "GB" if file.flow.language == "en-GB" else "US"
-
-
-def _where(file: flow_file.FlowFile) -> Whereabouts:
-    return Whereabouts(file.materials.places, country_of(file))
-
-
 def run_call_command(options: argparse.Namespace) -> int:
-    file = _read(options.file)
+    file = read(options.file)
     if file is None:
         return 1
     try:
@@ -189,7 +110,7 @@ def run_call_command(options: argparse.Namespace) -> int:
             options.caller,
             partial(Touch, options.called),
             lambda: Past(at, known=bool(options.caller)),
-            partial(_where, file),
+            partial(where_of, file),
             sign=options.caller or "withheld",
             secret=b"one call",
         ),
@@ -277,7 +198,7 @@ def command_words(command: core_commands.Command) -> str:
 
 
 def run_simulate(options: argparse.Namespace) -> int:
-    file = _read(options.file)
+    file = read(options.file)
     if file is None:
         return 1
     zone = options.zone
@@ -292,7 +213,7 @@ def run_simulate(options: argparse.Namespace) -> int:
     known = file.materials
     for call in season(
         options.seed, zone, [line], habits, callers, until, tables=tables_of(file, zone).get, people=known.people,
-        teams=known.teams, where=_where(file),
+        teams=known.teams, where=where_of(file),
     ):  # fmt: skip
         end = fates.ending(call.run.state, call.run.seconds)
         found[end.fate, end.reason] += 1

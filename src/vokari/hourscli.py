@@ -13,8 +13,8 @@ from .core.hours import words
 from .core.hours.cover import cover
 from .core.hours.gathered import to_hours
 from .core.hours.timetable import Timetable, open_minutes
-from .flowcli import zone_option
 from .formats import calendar_read, hours_file
+from .reading import zone_option
 from .work.hours import for_programs
 
 

@@ -1,10 +1,11 @@
 """What a walk shows: every end that a call can come to and when, the ways callers can be lost, what nobody reaches, and how long it takes."""
 
-from collections.abc import Callable
-from dataclasses import dataclass
-from functools import cached_property
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property, reduce
+from operator import or_
 
-from ..calls.fates import Ending, ending
+from ..calls.fates import FATES, Ending, ending
 from ..flows.model.steps import LookUp
 from ..flows.running.events import Digit
 from ..flows.running.state import State
@@ -96,6 +97,21 @@ class Claims:
                 found.append(End(came, at, by, declined, served, tuple(indexes), when, numbers, keys, shown))
         return tuple(found)
 
+    @cached_property
+    def ways(self) -> tuple[End, ...]:
+        """The ends as people tell them apart: by fate, reason and step, and a lost call by whether the flow lost it or the caller chose so. Each
+        with the easiest of its examples; what the flow loses first, then in the order of fates and steps."""
+        groups: dict[tuple[Ending, str, bool, bool], list[End]] = {}
+        for one in self.ends:
+            groups.setdefault((one.came, one.at, one.is_loss, one.came.fate == "lost" and one.declined), []).append(one)
+        places = {step: place for place, step in enumerate(self.walk.flow.steps)}
+        found = [_together(alike) for alike in groups.values()]
+        return tuple(
+            sorted(
+                found, key=lambda one: (not one.is_loss, FATES.index(one.came.fate), places.get(one.at, -1), one.keys)
+            )
+        )
+
     def _example(self, index: int) -> Example | None:
         try:
             return example(self.walk, index)
@@ -105,7 +121,7 @@ class Claims:
     @cached_property
     def losses(self) -> tuple[End, ...]:
         """The ways in which the flow loses a caller, those at most times first, then those by the fewest keys."""
-        losses = [one for one in self.ends if one.is_loss]
+        losses = [one for one in self.ways if one.is_loss]
         return tuple(sorted(losses, key=lambda one: (-self.seconds_of(one), one.keys, one.at)))
 
     def stretches(self, end: End) -> list[Stretch]:
@@ -173,3 +189,13 @@ class Claims:
                 seconds = float(here.patience)
             found = max(found, (seconds, state.at))
         return found
+
+
+def _together(alike: Sequence[End]) -> End:
+    """Ends that people do not tell apart as one."""
+    easiest = min(alike, key=lambda one: (one.keys, len(one.example.happenings)))
+    time, number = reduce(or_, (one.time for one in alike)), reduce(or_, (one.number for one in alike))
+    situations = tuple(index for one in alike for index in one.situations)
+    return replace(
+        easiest, situations=situations, time=time, number=number, declined=all(one.declined for one in alike)
+    )

@@ -36,7 +36,7 @@ def dump_claims(claims: Claims) -> Row:
     longest, step = claims.longest_silence
     return {
         "unwalked": claims.walk.unwalked, "situations": len(claims.walk.situations),
-        "until": claims.walk.world.times.until.isoformat(), "ends": [_end(claims, one) for one in claims.ends],
+        "until": claims.walk.world.times.until.isoformat(), "ends": [_end(claims, one) for one in claims.ways],
         "until_rung": _span(claims.until_rung), "until_helped": _span(claims.until_helped),
         "silence": {"seconds": longest, "step": step}, "rounds": len(claims.walk.rounds),
     }  # fmt: skip
@@ -45,7 +45,7 @@ def dump_claims(claims: Claims) -> Row:
 def _end(claims: Claims, end: End) -> Row:
     times = claims.walk.world.times
     return {
-        "fate": end.came.fate, "reason": end.came.reason, "at": end.at, "loss": end.is_loss, "declined": end.declined, "keys": end.keys,
+        "fate": end.came.fate, "reason": end.came.reason, "at": end.at, "loss": end.is_loss, "declined": end.came.fate == "lost" and end.declined, "keys": end.keys,
         "when": when.in_words(claims.stretches(end), times.zone, times.since, times.until),
         "steps": told.steps_of(end.example), "example": dump_example(end.example),
     }  # fmt: skip

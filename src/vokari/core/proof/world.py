@@ -40,6 +40,9 @@ from ..people.line_up import Around, anybody_free, line_up, state_of
 from .interest import NONE, Interest, interests, matter
 from .times import Asked, Times
 
+AHEAD = timedelta(days=396)
+"""How far ahead flows are proven: 13 months."""
+
 
 @dataclass(frozen=True)
 class Client:

@@ -18,8 +18,8 @@ from ...core.flows.running.flow import Flow
 from ...core.proof import stored
 from ...core.proof.claims import Claims
 from ...core.proof.walk import Walk
+from ...core.proof.world import AHEAD, World
 from ...core.proof.world import Client as Known
-from ...core.proof.world import World
 from ...store.agency import Client
 from ...store.flows import CallFlow
 from ...store.proofs import Proof
@@ -29,7 +29,7 @@ from ..flows.within import inner_live, other_flows
 from ..house import apart, jobs, open_pages
 from ..house.house import House
 from ..house.problems import Problem, Row
-from .worlds import AHEAD, known
+from .worlds import known
 
 log = structlog.get_logger()
 
@@ -40,7 +40,7 @@ FRESH = timedelta(days=1)
 """For how long a proof stands: what it says of the time to come moves on with the days."""
 AGAIN = timedelta(seconds=90)
 """After which a proof that was asked for and did not come is asked for again."""
-SHAPE = 2
+SHAPE = 3
 """Counted up when proofs find or keep something else than before: those of before are made again."""
 WAITS = 6.0
 """Seconds for which Put live waits for a proof."""
@@ -187,7 +187,7 @@ def walked(document: FlowDocument, inner: dict[str, FlowDocument], client: Known
     """What the proof of a flow shows, as it is kept. Runs in a process of its own."""
     flow = Flow(document, inner)
     claims = Claims(Walk(flow, World(flow, client, now, now + AHEAD), MOST))
-    places = {id(one.example): number for number, one in enumerate(claims.ends)}
+    places = {id(one.example): number for number, one in enumerate(claims.ways)}
     findings = [
         {
             "kind": one.finding.kind, "sentence": one.finding.sentence, "step": one.finding.step, "exit": one.finding.exit,

@@ -1,6 +1,6 @@
 """What a client has now, as far as it makes a difference to calls in the time to come."""
 
-from datetime import datetime, timedelta
+from datetime import datetime
 from zoneinfo import ZoneInfo
 
 from sqlalchemy import text
@@ -13,8 +13,6 @@ from ..hours.ready import Standings
 from ..house.house import House
 from ..people.ringers import people_of, teams_of
 
-AHEAD = timedelta(days=396)
-"""How far ahead flows are proven: 13 months."""
 _TOUCHES = text(
     "SELECT n.e164, s.* FROM tracking_numbers n LEFT JOIN assignments a ON a.number_id = n.id AND a.during @> CAST(:at AS timestamptz)"
     " LEFT JOIN lead_sources s ON s.id = a.source_id WHERE n.flow_id = :flow AND n.state = 'in_service' ORDER BY n.e164"
