@@ -24,7 +24,7 @@ from .work.house.jobs import CALLS, QUEUE, QUEUES
 from .work.numbers import fail_safes, orders, porting, resting
 from .work.people import verifying
 from .work.prompts import by_telephone, speech, takes
-from .work.proof import proving
+from .work.proof import nightly, proving
 
 log = structlog.get_logger()
 
@@ -53,6 +53,22 @@ def create(house: House, database_url: str) -> App:
     @app.task(name="prove_flow", queue=QUEUES["prove_flow"], retry=RetryStrategy(max_attempts=3, wait=2))
     def prove_flow(flow_id: int, revision: int) -> None:
         proving.prove(house, flow_id, revision)
+
+    @app.periodic(cron="7 1 * * *")
+    @app.task(name="prove_all_live")
+    def prove_all_live(timestamp: int) -> None:
+        log.info("live flows to be proven", count=nightly.begin(house), at=timestamp)
+
+    @app.task(name=nightly.NIGHT, queue=QUEUES[nightly.NIGHT], retry=RetryStrategy(max_attempts=3, wait=2))
+    def prove_live(flow_id: int) -> None:
+        nightly.prove(house, flow_id)
+
+    @app.periodic(cron="* * * * *")
+    @app.task(name="tell_of_live")
+    def tell_of_live(timestamp: int) -> None:
+        again, told = nightly.look_again(house), nightly.tell(house)
+        if again or told:
+            log.info("findings of what is live", looked_at_again=again, told=told, at=timestamp)
 
     @app.periodic(cron="* * * * *")
     @app.task(name="follow_take_calls")
@@ -188,7 +204,7 @@ def create(house: House, database_url: str) -> App:
     return app
 
 
-LANES: dict[str, int] = {"pokes": 4, "look_ups": 10, CALLS: 1, "takes": 2, "proofs": 1, QUEUE: 6}
+LANES: dict[str, int] = {"pokes": 4, "look_ups": 10, CALLS: 1, "takes": 2, "proofs": 1, "nights": 1, QUEUE: 6}
 """How many jobs of each queue are done at once. What a caller waits for has workers of its own, so that it never stands
 behind anything else."""
 BEAT, STALLED_AFTER, LOOK_EVERY = 5.0, 15.0, 5.0

@@ -18,6 +18,7 @@ from vokari.formats import prompt_files
 from vokari.formats.flow_file import FlowFile, write
 from vokari.formats.prompt_files import PromptLine
 from vokari.store.calls import CallRecording, Export, VoiceMessage
+from vokari.store.proofs import LiveFinding
 from vokari.work.calls import history
 from vokari.work.calls.history import CallFilter
 from vokari.work.flows import drafts, rehearsals, versions
@@ -122,6 +123,8 @@ def filled(world: World, called: str) -> Ids:
     switch = made(switches.start(*args, "closed", "18:00"))
     drafts.edit(*args, flow.id, [AddStep(id="a", kind="announcement", fill={"name": "Welcome"})])
     proving.prove(world.house, flow.id, 1)
+    shown = proving.shown(*args, flow.id).document
+    assert shown is not None
     spoken = {owner: _prompt(world, owner) for owner in (world.client.id, None)}
     kept, table = world.house.files.put(sound(1), ".wav"), world.house.files.put(b"Start", ".csv")
     stored = {"agency_id": world.agency_id, "client_id": world.client.id}
@@ -136,6 +139,12 @@ def filled(world: World, called: str) -> Ids:
         session.add(export)
         session.flush()
         version = session.scalar(text("SELECT live_version_id FROM flows WHERE id = :flow"), {"flow": flow.id})
+        finding = LiveFinding(
+            **stored, flow_id=flow.id, version_id=version, stamp="", kind="loses_callers", weight="stops", sentence="Callers are lost.", step="m",
+            example=shown["ends"][0]["example"], since=NOON,
+        )  # fmt: skip
+        session.add(finding)
+        session.flush()
         change = due.plan(
             session,
             world.actor,
@@ -152,7 +161,8 @@ def filled(world: World, called: str) -> Ids:
     return Ids(
         {
             "client_id": world.client.id, "flow_id": flow.id, "source_id": source.id, "number_id": number.id, "call_id": call.id,
-            "rehearsal_id": rehearsal.id, "version_id": version, "change_id": change.id, "row": "m", "end": 0, "message_id": message.id, "talk_id": talk.id, "name": "1",
+            "rehearsal_id": rehearsal.id, "version_id": version, "change_id": change.id, "row": "m", "end": 0, "finding_id": finding.id,
+            "message_id": message.id, "talk_id": talk.id, "name": "1",
             "order_id": order.id, "export_id": export.id, "kind": "csv", "callee": "person", "port_id": port.id,
             "hours_id": opening.id, "list_id:int": shared_list.id, "ident": "x1", "period": period, "form": "ics",
             "person:int": ada.id, "team:int": yard.id, "row_id:int": ada.id,
@@ -280,6 +290,7 @@ def forms(ids: Ids) -> dict[str, dict[str, Any]]:
         "/clients/{client_id}/flows/{flow_id}/paste": {"row": "q", "text": "label lead"},
         "/clients/{client_id}/flows/{flow_id}/take-out": {"row": "q", "exit": "no_answer"},
         "/clients/{client_id}/flows/{flow_id}/proof/{end}": {},
+        "/clients/{client_id}/flows/{flow_id}/found/{finding_id}": {},
         "/clients/{client_id}/rehearsals/{rehearsal_id}": {"what": "digit", "key": "1", "elapsed": "2"},
         "/clients/{client_id}/rehearsals/{rehearsal_id}/back": {"kept": "1"},
         "/clients/{client_id}/hours": {"name": "Evenings", "purpose": "client"},

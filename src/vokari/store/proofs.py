@@ -1,11 +1,13 @@
 """What proofs of flows showed."""
 
 from datetime import datetime
+from typing import Any
 
-from sqlalchemy import BigInteger, DateTime, ForeignKey
+from sqlalchemy import BigInteger, DateTime, ForeignKey, Index, text
+from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column
 
-from .base import AgencyId, Base, ClientId, Json
+from .base import AgencyId, Base, ClientId, Id, Instant, Json
 
 
 class Proof(Base):
@@ -23,3 +25,30 @@ class Proof(Base):
     document: Mapped[Json]
     asked: Mapped[str] = mapped_column(default="")
     asked_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+
+
+class LiveFinding(Base):
+    """What was found of a flow as it is live: of which kind and weight, in words, at which step, with the example call that shows it if one does; since
+    when, of which version, and when it was mended (None: it stands). `told_at`: when it went out by mail."""
+
+    __tablename__ = "live_findings"
+    __table_args__ = (
+        Index(
+            "uq_live_findings_open", "flow_id", "kind", "step", unique=True, postgresql_where=text("mended_at IS NULL")
+        ),
+    )
+
+    id: Mapped[Id]
+    agency_id: Mapped[AgencyId]
+    client_id: Mapped[ClientId]
+    flow_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("flows.id"), index=True)
+    version_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("flow_versions.id"))
+    stamp: Mapped[str]
+    kind: Mapped[str]
+    weight: Mapped[str]
+    sentence: Mapped[str]
+    step: Mapped[str]
+    example: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
+    since: Mapped[Instant]
+    told_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+    mended_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))

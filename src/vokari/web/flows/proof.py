@@ -44,3 +44,10 @@ def play(request: Request, posted: Form, client_id: Id, flow_id: Id, end: Id) ->
     """Opens the telephone on the example call of one way of ending, by its place in the proof."""
     rehearsal = examples.play(house_of(request), posted.actor, client_id, flow_id, end)
     return go(request, f"/clients/{client_id}/rehearsals/{rehearsal.id}")
+
+
+@router.post("/clients/{client_id}/flows/{flow_id}/found/{finding_id}")
+def play_live(request: Request, posted: Form, client_id: Id, flow_id: Id, finding_id: Id) -> Response:
+    """Opens the telephone on the example call of a finding of what is live."""
+    rehearsal = examples.play_live(house_of(request), posted.actor, client_id, flow_id, finding_id)
+    return go(request, f"/clients/{client_id}/rehearsals/{rehearsal.id}")

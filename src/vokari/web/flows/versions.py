@@ -16,7 +16,7 @@ from ...work.flows.comparing import DRAFT
 from ...work.flows.versions import Going, Stopped
 from ...work.numbers import numbers
 from ...work.prompts import in_flows
-from ...work.proof import proving
+from ...work.proof import nightly, proving
 from ..doors import Form, Id, Posted, Signed, at_once, house_of
 from ..pages import Pages, go
 from . import sheet
@@ -119,6 +119,7 @@ def _versions(
     return pages.show(
         request, "flows/versions.html", signed, client=client, section="flows", flow=flow, lines=lines, edits=edits, plan=plan,
         beside=in_flows.beside(house, signed.actor, client_id, flow_id), fates=comparing.fates_of(house, signed.actor, client_id, flow_id), fate_order=FATES, status=status,
+        found=nightly.standing(house, signed.actor, client_id, flow_id), places=outline.numbers(FlowDocument.model_validate(flow.draft)),
         **{"live": 0, "planned_now": 0, "said": "", **values},
     )  # fmt: skip
 

@@ -35,12 +35,14 @@ from ...store.flows import CallFlow
 from ...store.numbers import Assignment, LeadSource, TrackingNumber
 from ...store.people import DutyRow, PersonRow
 from ...store.prompts import PlayedTake, PromptRow
+from ...store.proofs import LiveFinding
 from ..calls.history import CALL_BACK_WITHIN, waiting
 from ..people.everybody import MISSED_FLAG
 from ..prompts.ending import SOON
 
 ORDER = (
     "no_flow",
+    "found",
     "worse",
     "refused",
     "prompt_ends",
@@ -142,6 +144,14 @@ def _found() -> CompoundSelect[*tuple[Any, ...]]:
     )
     no_number = _rows("no_number", LeadSource.client_id, words=LeadSource.name)
     worse = _rows("worse", CallFlow.client_id, of=CallFlow.id, words=CallFlow.name, more=CallFlow.worse)
+    live = _rows(
+        "found",
+        LiveFinding.client_id,
+        of=LiveFinding.flow_id,
+        words=CallFlow.name,
+        more=LiveFinding.sentence,
+        at=LiveFinding.since,
+    )
     refused = _rows(
         "refused", DueChange.client_id, of=DueChange.of_id, words=CallFlow.name, more=DueChange.words, at=DueChange.at
     )
@@ -181,6 +191,11 @@ def _found() -> CompoundSelect[*tuple[Any, ...]]:
         ),
         # Lead sources that no number has, now or planned, and that no key of a live flow states; extensions have a page of their own.
         no_number.where(LeadSource.agency_id == _AGENCY, LeadSource.extension == "", ~has_number, ~stated.exists()),
+        # What the proof of a live flow found, until it is mended.
+        live.join(CallFlow, CallFlow.id == LiveFinding.flow_id).where(
+            LiveFinding.agency_id == _AGENCY, LiveFinding.mended_at.is_(None), CallFlow.removed_at.is_(None),
+            CallFlow.live_version_id == LiveFinding.version_id,
+        ),
         # What is live of a flow and loses more callers than what was before.
         worse.where(CallFlow.agency_id == _AGENCY, CallFlow.worse != "", CallFlow.removed_at.is_(None)),
         # Versions that were to go live in the last week, and did not.

@@ -26,6 +26,7 @@ class Need:
         "lost",
         "service",
         "no_flow",
+        "found",
         "worse",
         "refused",
         "prompt_ends",
@@ -89,6 +90,11 @@ def _no_flow(client: ClientNameView, rows: list[Found]) -> Iterator[Need]:
         else:
             sentence, action = f"{called} points at {row.more}, which is not live.", "Put it live"
         yield Need("no_flow", client, sentence, action, row.of)
+
+
+def _live_findings(client: ClientNameView, rows: list[Found]) -> Iterator[Need]:
+    for row in rows:
+        yield Need("found", client, f"{row.words}: {row.more}", "Hear it and mend", flow_id=row.of, latest=row.at)
 
 
 def _worse(client: ClientNameView, rows: list[Found]) -> Iterator[Need]:
@@ -166,7 +172,7 @@ def _differences(client: ClientNameView, rows: list[Found]) -> Iterator[Need]:
 
 _SAID = {
     "lost": _lost, "service": _service, "no_flow": _no_flow, "no_source": _no_source, "not_answering": _not_answering, "no_fail_safe": _no_fail_safe,
-    "worse": _worse, "refused": _refused, "prompt_ends": _prompt_ends, "rest_over": _rest_over, "no_number": _no_number, "differences": _differences,
+    "found": _live_findings, "worse": _worse, "refused": _refused, "prompt_ends": _prompt_ends, "rest_over": _rest_over, "no_number": _no_number, "differences": _differences,
 }  # fmt: skip
 
 

@@ -107,13 +107,14 @@ def _begun(
 
 
 def play(
-    house: House, actor: Actor, client_id: int, flow_id: int, begins: Begins, happenings: Sequence[Happening]
-) -> OpenRehearsal:
-    """A rehearsal of the draft that has gone as an example call does, as far as the draft still lets it."""
+    house: House, actor: Actor, client_id: int, flow_id: int, begins: Begins, happenings: Sequence[Happening],
+    version_id: int | None = None,
+) -> OpenRehearsal:  # fmt: skip
+    """A rehearsal of the draft, or of a version, that has gone as an example call does, as far as that still lets it."""
     with house.begin() as session:
         client = allow(session, actor, client_id, "work")
         flow = own_flow(session, client_id, flow_id)
-        rehearsal = _begun(session, house, actor, client, flow, begins)
+        rehearsal = _begun(session, house, actor, client, flow, begins, version_id)
         before = 0.0
         for one in happenings:
             if rehearsal.log and not fits(session, house, rehearsal, one.event):

@@ -102,7 +102,7 @@ def put_live(
             sentence = "The draft was edited meanwhile: look at it again, then put it live."
             return Stopped([Finding("edited", sentence)])
         document = as_spoken(session, house, client, FlowDocument.model_validate(flow.draft))
-        found = _findings(session, house, client, flow, document, len(going.numbers))
+        found = found_of(session, house, client, flow, document, len(going.numbers))
         found += proving.of_draft(session, house, client, flow, must=going.proven)
         stops = [one for one in found if one.weight == "stops"] or _too_late(house, going)
         if stops:
@@ -127,12 +127,12 @@ def asks(house: House, actor: Actor, client_id: int, flow_id: int) -> list[Findi
         client = allow(session, actor, client_id, "work")
         flow = own_flow(session, client_id, flow_id)
         document = as_spoken(session, house, client, FlowDocument.model_validate(flow.draft))
-        found = _findings(session, house, client, flow, document)
+        found = found_of(session, house, client, flow, document)
         found += proving.of_draft(session, house, client, flow, must=True)
         return consents.missing([one for one in found if one.weight == "asks"], _consents(session, flow))
 
 
-def _findings(
+def found_of(
     session: Session, house: House, client: Client, flow: CallFlow, document: FlowDocument, pointed: int = 0
 ) -> list[Finding]:
     """What is found of a document of a flow, there and in the flows that continue in it; `pointed` numbers will reach it."""
@@ -145,7 +145,7 @@ def _stops(
     session: Session, house: House, client: Client, flow: CallFlow, document: FlowDocument, pointed: int = 0
 ) -> list[Finding]:
     """What of it keeps the document from going live."""
-    return [one for one in _findings(session, house, client, flow, document, pointed) if one.weight == "stops"]
+    return [one for one in found_of(session, house, client, flow, document, pointed) if one.weight == "stops"]
 
 
 def _consents(session: Session, flow: CallFlow) -> list[Row]:
@@ -353,6 +353,7 @@ def _make_live(
         agency_id=flow.agency_id, flow_id=flow.id, version_id=version.id, user_id=actor.user_id, at=house.now(), why=why
     )
     session.add(lived)
+    jobs.defer(session, "prove_live", lock=f"prove-live-{flow.id}", flow_id=flow.id)
     because = f": {why}" if why else ""
     note(session, house, actor, flow.client_id, f"put version {version.number} of {flow.name} live{because}")
 

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 QUEUE, CALLS = "default", "calls"
 """The usual queue, and that of what follows the calls of the carrier each minute."""
-QUEUES = {"poke": "pokes", "look_up": "look_ups", "make_take": "takes", "prove_flow": "proofs"}
+QUEUES = {"poke": "pokes", "look_up": "look_ups", "make_take": "takes", "prove_flow": "proofs", "prove_live": "nights"}
 """The queue of each task that does not stand in the usual one."""
 
 _DEFER = text(

@@ -15,7 +15,7 @@ from .agency import (
 )
 from .base import View
 from .calls import CallRecordingView, CallView, ExportView, LiveCallView, VoiceMessageView
-from .flows import CallFlowView, DraftEditView, FlowNameView, FlowVersionView
+from .flows import CallFlowView, DraftEditView, FlowNameView, FlowVersionView, LiveFindingView
 from .hours import ExceptionListView, HoursSetView, HoursSwitchView
 from .numbers import (
     LeadSourceView,
@@ -46,6 +46,7 @@ __all__ = [
     "HoursSwitchView",
     "LeadSourceView",
     "LiveCallView",
+    "LiveFindingView",
     "MailboxView",
     "NumberDocumentView",
     "NumberOrderLineView",

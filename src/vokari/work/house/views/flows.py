@@ -64,3 +64,16 @@ class FlowVersionView(View):
     made_by: int
     made_at: datetime
     consents: list[Row]
+
+
+@dataclass(frozen=True, slots=True)
+class LiveFindingView(View):
+    """What was found of a flow as it is live, with an example call if one shows it."""
+
+    id: int
+    kind: str
+    weight: str
+    sentence: str
+    step: str
+    example: Row | None
+    since: datetime
