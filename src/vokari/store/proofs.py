@@ -11,12 +11,13 @@ from .base import AgencyId, Base, ClientId, Id, Instant, Json
 
 
 class Proof(Base):
-    """The latest proof of a flow's draft: of which `revision`, in what world (`stamp`), made when, and what it showed; empty until the first is
-    done. `asked` is the revision and the world that a proof is under way for, since `asked_at`."""
+    """The latest proof of a flow's draft, or of what is `live` of it: of which `revision` (the version's number), in what world (`stamp`), made when,
+    and what it showed; empty until the first is done. `asked` is the revision and the world that a proof is under way for, since `asked_at`."""
 
     __tablename__ = "proofs"
 
     flow_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("flows.id"), primary_key=True)
+    live: Mapped[bool] = mapped_column(primary_key=True, default=False)
     agency_id: Mapped[AgencyId]
     client_id: Mapped[ClientId]
     revision: Mapped[int] = mapped_column(default=-1)

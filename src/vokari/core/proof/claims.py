@@ -6,14 +6,14 @@ from functools import cached_property, reduce
 from operator import or_
 
 from ..calls.fates import FATES, Ending, ending
-from ..flows.model.steps import LookUp
+from ..flows.model.steps import ComeBack, LookUp
 from ..flows.running.events import Digit
 from ..flows.running.state import State
 from . import spans
 from .examples import Example, NoExample, example
 from .spans import Span
 from .times import Stretch
-from .walk import Edge, Walk
+from .walk import Edge, Situation, Walk
 
 LATE = 60.0
 """Seconds after which a call is none that was hung up at once, so that its reason is that of the place it ended in."""
@@ -21,25 +21,29 @@ LATE = 60.0
 
 @dataclass(frozen=True, slots=True)
 class End:
-    """One way of ending: the fate with its reason, the step at which, whether the caller chose not to be helped (`declined`), or had an answer
-    to the end although a phone was tried before (`served`); the situations
-    that come to it, the cells of time in which such calls end and of numbers, the fewest keys, and an example."""
+    """One way of ending: the fate with its reason, the step at which and by whom, whether the caller chose not to be helped (`declined`), and
+    whether the flow itself loses them (`is_loss`); the situations that come to it, the cells of time in which such calls end and of numbers, the
+    fewest keys, and an example."""
 
     came: Ending
     at: str
     by: str
     declined: bool
-    served: bool
+    is_loss: bool
     situations: tuple[int, ...]
     time: int
     number: int
     keys: int
     example: Example
 
-    @property
-    def is_loss(self) -> bool:
-        """Whether the flow itself loses a caller who wanted to be helped."""
-        return self.came.fate == "lost" and self.by == "flow" and not (self.declined or self.served)
+
+def loses(walk: Walk, situation: Situation) -> bool:
+    """Whether the flow itself has lost a caller who wanted to be helped. Whoever had an answer to its end was served, although a phone was tried
+    before; and a flow that no number reaches comes back to the one that continues in it, which has its own proof."""
+    state = situation.state
+    if ending(state, LATE).fate != "lost" or state.ended_by != "flow" or situation.declined or state.said == "served":
+        return False
+    return bool(walk.world.numbers.each) or not isinstance(walk.flow.steps.get(state.at), ComeBack)
 
 
 class Claims:
@@ -80,21 +84,21 @@ class Claims:
         """Every way of ending, answered first and lost last, each with a call that comes to it."""
         walk = self.walk
         groups: dict[tuple[Ending, str, str, bool, bool], list[int]] = {}
-        for index, (state, _, declined) in enumerate(walk.situations):
+        for index, situation in enumerate(walk.situations):
+            state = situation.state
             if state.ended:
-                groups.setdefault(
-                    (ending(state, LATE), state.at, state.ended_by, declined, state.said == "served"), []
-                ).append(index)
+                key = (ending(state, LATE), state.at, state.ended_by, situation.declined, loses(walk, situation))
+                groups.setdefault(key, []).append(index)
         found = []
         time, number = self._when
-        for (came, at, by, declined, served), indexes in groups.items():
+        for (came, at, by, declined, loss), indexes in groups.items():
             shown = next((call for one in sorted(indexes) if (call := self._example(one))), None)
             if shown is not None:
                 when, numbers = 0, 0
                 for one in indexes:
                     when, numbers = when | time[one], numbers | number[one]
                 keys = int(min(self._keys[one] for one in indexes))
-                found.append(End(came, at, by, declined, served, tuple(indexes), when, numbers, keys, shown))
+                found.append(End(came, at, by, declined, loss, tuple(indexes), when, numbers, keys, shown))
         return tuple(found)
 
     @cached_property

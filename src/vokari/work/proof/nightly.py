@@ -21,7 +21,7 @@ from ..house import apart, jobs
 from ..house.house import House
 from ..house.problems import Problem, Row
 from ..house.views import LiveFindingView
-from .proving import LIMITS, stamp_of, walked
+from .proving import LIMITS, as_rows, stamp_of, walked
 from .worlds import known
 
 log = structlog.get_logger()
@@ -73,7 +73,7 @@ def prove(house: House, flow_id: int) -> None:
         consented = {(one["kind"], one["step"]) for one in version.consents}
         found = [_Found(one.kind, one.weight, one.sentence, one.step) for one in structure]
         version_id, stamp = version.id, stamp_of(session, client)
-    shown = apart.followed(walked, document, inner, world, now, limits=LIMITS, stops=lambda: False)
+    shown = apart.followed(walked, *as_rows(document, inner), world, now, limits=LIMITS, stops=lambda: False)
     if shown is None or isinstance(shown, Problem):
         log.warning("a live flow could not be proven", flow=flow_id, because=shown)
     else:

@@ -3,6 +3,7 @@
 import hashlib
 import json
 import time
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
@@ -85,6 +86,7 @@ def ask(session: Session, house: House, client: Client, flow: CallFlow) -> None:
     now, wanted = house.now(), f"{flow.revision}:{stamp_of(session, client)}"
     row = {
         "flow_id": flow.id,
+        "live": False,
         "agency_id": client.agency_id,
         "client_id": client.id,
         "document": {},
@@ -92,7 +94,9 @@ def ask(session: Session, house: House, client: Client, flow: CallFlow) -> None:
         "stamp": "",
     }
     asked = {"asked": wanted, "asked_at": now}
-    session.execute(insert(Proof).values(**row, **asked).on_conflict_do_update(index_elements=["flow_id"], set_=asked))
+    session.execute(
+        insert(Proof).values(**row, **asked).on_conflict_do_update(index_elements=["flow_id", "live"], set_=asked)
+    )
     jobs.defer(session, "prove_flow", lock=f"prove-{flow.id}", flow_id=flow.id, revision=flow.revision)
 
 
@@ -105,7 +109,7 @@ def shown(house: House, actor: Actor, client_id: int, flow_id: int) -> Shown:
 
 
 def _shown(session: Session, house: House, client: Client, flow: CallFlow, *, asks: bool = False) -> Shown:
-    kept = session.get(Proof, flow.id)
+    kept = session.get(Proof, (flow.id, False))
     now, stamp = house.now(), stamp_of(session, client)
     made = kept.made_at if kept else None
     current = bool(kept and made and (kept.revision, kept.stamp) == (flow.revision, stamp) and now - made < FRESH)
@@ -138,7 +142,7 @@ def example(house: House, actor: Actor, client_id: int, flow_id: int, number: in
     with house.begin() as session:
         client = allow(session, actor, client_id, "work")
         own_flow(session, client_id, flow_id)
-        kept = session.get(Proof, flow_id)
+        kept = session.get(Proof, (flow_id, False))
         ends = kept.document.get("ends", []) if kept else []
         if not 0 <= number < len(ends):
             raise NotFound
@@ -157,7 +161,12 @@ def prove(house: House, flow_id: int, revision: int) -> None:
         inner = inner_live(document, other_flows(session, house, client.id))
         world, stamp = known(session, house, client, flow_id, now), stamp_of(session, client)
     found = apart.followed(
-        walked, document, inner, world, now, limits=LIMITS, stops=lambda: _revision(house, flow_id) != revision
+        walked,
+        *as_rows(document, inner),
+        world,
+        now,
+        limits=LIMITS,
+        stops=lambda: _revision(house, flow_id) != revision,
     )
     if found is None:
         return
@@ -167,7 +176,7 @@ def prove(house: House, flow_id: int, revision: int) -> None:
         found = {"findings": [finding], "ends": [], "unwalked": [found.sentence]}
     with house.begin() as session:
         locked = own_flow(session, client.id, flow_id, lock=True)
-        kept = session.get(Proof, flow_id, with_for_update=True)
+        kept = session.get(Proof, (flow_id, False), with_for_update=True)
         if locked.revision != revision:
             return
         if kept is None:
@@ -183,9 +192,15 @@ def _revision(house: House, flow_id: int) -> int:
         return int(session.scalar(text("SELECT revision FROM flows WHERE id = :id"), {"id": flow_id}) or 0)
 
 
-def walked(document: FlowDocument, inner: dict[str, FlowDocument], client: Known, now: datetime) -> Row:
+def as_rows(document: FlowDocument, inner: Mapping[str, FlowDocument]) -> tuple[Row, dict[str, Row]]:
+    """Documents as they go to another process: without what was worked out of them in this one."""
+    return document.model_dump(mode="json"), {key: one.model_dump(mode="json") for key, one in inner.items()}
+
+
+def walked(raw: Row, inner: dict[str, Row], client: Known, now: datetime) -> Row:
     """What the proof of a flow shows, as it is kept. Runs in a process of its own."""
-    flow = Flow(document, inner)
+    document = FlowDocument.model_validate(raw)
+    flow = Flow(document, {key: FlowDocument.model_validate(one) for key, one in inner.items()})
     claims = Claims(Walk(flow, World(flow, client, now, now + AHEAD), MOST))
     places = {id(one.example): number for number, one in enumerate(claims.ways)}
     findings = [

@@ -14,6 +14,7 @@ def upgrade() -> None:
     op.create_table(
         "proofs",
         sa.Column("flow_id", sa.BigInteger(), nullable=False),
+        sa.Column("live", sa.Boolean(), nullable=False),
         sa.Column("agency_id", sa.BigInteger(), nullable=False),
         sa.Column("client_id", sa.BigInteger(), nullable=False),
         sa.Column("revision", sa.Integer(), nullable=False),
@@ -25,7 +26,7 @@ def upgrade() -> None:
         sa.ForeignKeyConstraint(["flow_id"], ["flows.id"], name=op.f("fk_proofs_flow_id")),
         sa.ForeignKeyConstraint(["agency_id"], ["agencies.id"], name=op.f("fk_proofs_agency_id")),
         sa.ForeignKeyConstraint(["client_id"], ["clients.id"], name=op.f("fk_proofs_client_id")),
-        sa.PrimaryKeyConstraint("flow_id", name=op.f("pk_proofs")),
+        sa.PrimaryKeyConstraint("flow_id", "live", name=op.f("pk_proofs")),
     )
     op.create_index(op.f("ix_proofs_agency_id"), "proofs", ["agency_id"])
     op.create_index(op.f("ix_proofs_client_id"), "proofs", ["client_id"])

@@ -1,0 +1,209 @@
+"""Cover: who would be rung at each time, and what becomes of callers if nobody answers, as the walk shows it."""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date, datetime
+from functools import cached_property
+
+from ..calls.fates import Fate, ending
+from ..flows.model.steps import Menu
+from ..hours.timetable import Timetable
+from .claims import LATE, loses
+from .times import bits
+from .walk import Edge, Walk
+
+TOLD: tuple[Fate, ...] = ("lost", "message_left", "served", "turned_away")
+"""Which fate is told of a time in which several can come: what is lost must be seen, and a message is what callers who want a person leave."""
+NOTHING = ""
+"""The key of those who press nothing."""
+
+
+@dataclass(frozen=True, slots=True)
+class Cover:
+    """Who would be rung, in the order of their names, and the fate if nobody answers (empty: the call never ends there, or no call comes)."""
+
+    who: tuple[str, ...]
+    fate: Fate | str
+
+    @property
+    def is_gap(self) -> bool:
+        """Whether callers are lost."""
+        return self.fate == "lost"
+
+    @property
+    def is_thin(self) -> bool:
+        """Whether one person is all there is."""
+        return len(self.who) == 1
+
+
+@dataclass(frozen=True, slots=True)
+class Covered:
+    """A stretch of time with its cover."""
+
+    since: datetime
+    until: datetime
+    cover: Cover
+
+
+@dataclass(frozen=True, slots=True)
+class Exceptional:
+    """A day on which an exception holds, with what it is called and the cover of that day's stretches."""
+
+    day: date
+    name: str
+    stretches: tuple[Covered, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """What one key of a menu, or pressing nothing, comes to: the step it leads to, and the cover in each period (empty name: closed)."""
+
+    menu: str
+    keys: str
+    name: str
+    to: str
+    cells: Mapping[str, Cover]
+
+
+class Covers:
+    """Worked out of a walk when it is asked for."""
+
+    def __init__(self, walk: Walk) -> None:
+        self.walk = walk
+
+    @cached_property
+    def _time(self) -> list[int]:
+        """For each situation the cells of time in which a call that nobody has answered comes to it, at the moment it is made."""
+        return self._from({0: self.walk.world.times.first})
+
+    def _from(self, starts: Mapping[int, int], but: str = "") -> list[int]:
+        """The same of calls that go on from some situations, as far as they do not come to one step."""
+        walk = self.walk
+        time = [0] * len(walk.situations)
+        for index, mask in starts.items():
+            time[index] |= mask
+        todo = [*starts]
+        while todo:
+            at = todo.pop()
+            for edge in walk.edges[at]:
+                came = time[at] & edge.time if edge.event is not None and not edge.limit else 0
+                if came | time[edge.target] == time[edge.target] or self._answers(edge):
+                    continue
+                if not any(step == but for _, step in edge.way):
+                    time[edge.target] |= came
+                    todo.append(edge.target)
+        return time
+
+    def _answers(self, edge: Edge) -> bool:
+        """Whether somebody answers then, or the caller chooses not to be helped."""
+        before, after = self.walk.situations[edge.source], self.walk.situations[edge.target]
+        return (after.state.answered and not before.state.answered) or (after.declined and not before.declined)
+
+    def _said(self, time: Sequence[int]) -> tuple[dict[str, int], dict[Fate, int]]:
+        """The cells of time in which each phone can ring, and in which each fate can come."""
+        who: dict[str, int] = {}
+        fates: dict[Fate, int] = {}
+        for situation, mask in zip(self.walk.situations, time, strict=True):
+            if not mask:
+                continue
+            state = situation.state
+            came = {ending(state, LATE).fate} if state.ended else set[Fate]()
+            came |= {state.said} if state.said else set()
+            for fate in came if loses(self.walk, situation) else came - {"lost"}:
+                fates[fate] = fates.get(fate, 0) | mask
+            for leg in state.ring.legs if state.ring else ():
+                name = leg.rung.name or leg.rung.to if leg.rung else self._name(state.at, leg.destination)
+                who[name] = who.get(name, 0) | mask
+        return who, fates
+
+    def _name(self, step: str, index: int) -> str:
+        phone = self.walk.flow.steps[step].to[index]  # type: ignore[union-attr, index]
+        return str(getattr(phone, "name", "") or getattr(phone, "number", "") or getattr(phone, "address", ""))
+
+    def _of(self, said: tuple[dict[str, int], dict[Fate, int]], mask: int) -> Cover:
+        who, fates = said
+        fate = next((one for one in TOLD if fates.get(one, 0) & mask), "")
+        return Cover(tuple(sorted(name for name, cells in who.items() if cells & mask)), fate)
+
+    @cached_property
+    def _cells(self) -> dict[int, Cover]:
+        said = self._said(self._time)
+        return {cell: self._of(said, 1 << cell) for cell in bits(self.walk.world.times.first)}
+
+    @cached_property
+    def whole(self) -> list[Covered]:
+        """All the time that was walked, in order; neighbours differ."""
+        times = self.walk.world.times
+        by_place = {place: cell for cell in self._cells for place in times.beginnings(1 << cell)}
+        found: list[Covered] = []
+        for place, one in enumerate(times.whole):
+            cover = self._cells[by_place[place]]
+            if found and found[-1].cover == cover:
+                found[-1] = Covered(found[-1].since, one.until, cover)
+            else:
+                found.append(Covered(one.since, one.until, cover))
+        return found
+
+    def between(self, since: datetime, until: datetime) -> list[Covered]:
+        """The part of it from one instant up to another."""
+        return [
+            Covered(max(one.since, since), min(one.until, until), one.cover)
+            for one in self.whole
+            if one.since < until and since < one.until
+        ]
+
+    def exceptions(self, tables: Iterable[Timetable]) -> list[Exceptional]:
+        """The days on which an exception of some hours holds, with their cover."""
+        times = self.walk.world.times
+        days: dict[tuple[date, str], list[Covered]] = {}
+        for table in tables:
+            for begins, ends, standing in table.stretches(times.since, times.until):
+                if not standing.is_exception:
+                    continue
+                for one in self.between(begins, ends):
+                    day = one.since.astimezone(times.zone).date()
+                    days.setdefault((day, standing.name), []).append(one)
+        return [Exceptional(day, name, tuple(some)) for (day, name), some in sorted(days.items())]
+
+    def lines(self, periods: Mapping[str, int]) -> list[Line]:
+        """The keys of the menus that callers come to first, each with its cover in each of some periods, which are cells of time by name."""
+        walk, flow = self.walk, self.walk.flow
+        starts: dict[tuple[str, str], dict[int, int]] = {}
+        seen, todo = {0}, [0]
+        while todo:
+            at = todo.pop()
+            here = flow.steps.get(walk.situations[at].state.at)
+            for edge in walk.edges[at]:
+                mask = self._time[at] & edge.time if edge.event is not None else 0
+                if not mask or self._answers(edge):
+                    continue
+                if isinstance(here, Menu) and edge.way:
+                    if any(step == here.id for _, step in edge.way):
+                        continue
+                    begun = starts.setdefault((here.id, edge.way[0][0]), {})
+                    begun[edge.target] = begun.get(edge.target, 0) | mask
+                elif edge.target not in seen:
+                    seen.add(edge.target)
+                    todo.append(edge.target)
+        found: list[Line] = []
+        for step in flow.document.steps:
+            if not isinstance(step, Menu):
+                continue
+            ways = [(one.id, one.keys, one.name, one.to) for one in step.branches]
+            ways.append(("nothing", NOTHING, "", step.nothing))
+            for by, keys, name, to in ways:
+                if (step.id, by) in starts:
+                    said = self._said(self._from(starts[step.id, by], step.id))
+                    cells = {label: self._of(said, mask) for label, mask in periods.items()}
+                    found.append(Line(step.id, keys, name, to or "", cells))
+        return found
+
+    def periods(self, hours: str) -> dict[str, int]:
+        """The cells of time of each period of a set of hours, as far as no exception holds; empty name: closed."""
+        times = self.walk.world.times
+        found: dict[str, int] = {}
+        for cell in bits(times.first):
+            period, exceptional = times.cells.each[cell].holds.get(hours, ("", False))
+            if not exceptional:
+                found[period] = found.get(period, 0) | 1 << cell
+        return found
