@@ -46,6 +46,7 @@ RESULTS = {
     "/clients/{client_id}", "/clients/{client_id}/calls", "/clients/{client_id}/calls/live", "/clients/{client_id}/calls.csv",
     "/clients/{client_id}/calls/{call_id}", "/clients/{client_id}/calls/{call_id}/sound.wav", "/clients/{client_id}/messages/{message_id}.wav", "/clients/{client_id}/report",
     "/clients/{client_id}/report.csv", "/clients/{client_id}/report.xlsx", "/clients/{client_id}/report/print", "/clients/{client_id}/events", "/clients/{client_id}/lines",
+    "/clients/{client_id}/cover",
     "/clients/{client_id}/talks/{talk_id}.wav", "/clients/{client_id}/exports/{export_id}",
     "/clients/{client_id}/exports/{export_id}/calls.csv",
 }  # fmt: skip

@@ -14,6 +14,7 @@ from .plan import (
     menu,
     ring,
     say,
+    sort_by,
     team_ring,
     voicemail,
 )
@@ -65,6 +66,9 @@ def removals() -> ClientPlan:
     )  # fmt: skip
     line = flow(
         "Quotes", "CR", "vm",
+        sort_by("hours", "Holidays", ("holiday", {"test": "exception", "of": "h_main"}, "away"), otherwise="crew"),
+        # What the proof finds of this world: somebody added the words, and led to nothing.
+        say("away", "Away", "Corvid Removals. No van moves on a holiday.", "end"),
         team_ring("crew", "Everyone", everyone, "vm", accept=ACCEPT),
         voicemail("vm", "Quotes voicemail", "mb_quotes", "Corvid Removals. We are lifting something heavy. Leave your name, where from and where to, and when."),
         language=GB,

@@ -41,6 +41,7 @@ from ..work.house.ports import CarrierRefuses, FreeNumber
 from ..work.numbers import porting
 from ..work.numbers.numbers import CARRIER, naming_facts
 from ..work.prompts import speech
+from ..work.proof import nightly
 from ..work.reports import spending
 from ..work.reports.spending import Spent
 from . import people, prompts
@@ -97,6 +98,7 @@ def load(house: House, settings: Settings, progress: Progress) -> int:
     _spend(house, plans)
     prompts.load(house)
     _outage(house, settings)
+    nightly.begin(house)
     with house.engine.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
         connection.exec_driver_sql("ANALYZE")
     return calls

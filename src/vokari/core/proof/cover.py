@@ -1,13 +1,12 @@
 """Cover: who would be rung at each time, and what becomes of callers if nobody answers, as the walk shows it."""
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
 from functools import cached_property
 
 from ..calls.fates import Fate, ending
 from ..flows.model.steps import Menu
-from ..hours.timetable import Timetable
 from .claims import LATE, loses
 from .times import bits
 from .walk import Edge, Walk
@@ -56,7 +55,7 @@ class Exceptional:
 
 @dataclass(frozen=True, slots=True)
 class Line:
-    """What one key of a menu, or pressing nothing, comes to: the step it leads to, and the cover in each period (empty name: closed)."""
+    """What one key of a menu, or pressing nothing, comes to: the step it leads to, and the cover in each period by id."""
 
     menu: str
     keys: str
@@ -77,7 +76,7 @@ class Covers:
         return self._from({0: self.walk.world.times.first})
 
     def _from(self, starts: Mapping[int, int], but: str = "") -> list[int]:
-        """The same of calls that go on from some situations, as far as they do not come to one step."""
+        """The same of calls that go on from some situations; where there is a step that they do not come back to, none goes round."""
         walk = self.walk
         time = [0] * len(walk.situations)
         for index, mask in starts.items():
@@ -86,7 +85,7 @@ class Covers:
         while todo:
             at = todo.pop()
             for edge in walk.edges[at]:
-                came = time[at] & edge.time if edge.event is not None and not edge.limit else 0
+                came = time[at] & edge.time if edge.event is not None and not (but and edge.limit) else 0
                 if came | time[edge.target] == time[edge.target] or self._answers(edge):
                     continue
                 if not any(step == but for _, step in edge.way):
@@ -152,11 +151,12 @@ class Covers:
             if one.since < until and since < one.until
         ]
 
-    def exceptions(self, tables: Iterable[Timetable]) -> list[Exceptional]:
-        """The days on which an exception of some hours holds, with their cover."""
+    @cached_property
+    def exceptions(self) -> list[Exceptional]:
+        """The days on which an exception of hours holds that the flow asks, or that those have whom it rings, with their cover."""
         times = self.walk.world.times
         days: dict[tuple[date, str], list[Covered]] = {}
-        for table in tables:
+        for table in self.walk.world.tables.values():
             for begins, ends, standing in table.stretches(times.since, times.until):
                 if not standing.is_exception:
                     continue
@@ -165,8 +165,9 @@ class Covers:
                     days.setdefault((day, standing.name), []).append(one)
         return [Exceptional(day, name, tuple(some)) for (day, name), some in sorted(days.items())]
 
-    def lines(self, periods: Mapping[str, int]) -> list[Line]:
-        """The keys of the menus that callers come to first, each with its cover in each of some periods, which are cells of time by name."""
+    @cached_property
+    def lines(self) -> list[Line]:
+        """The keys of the menus that callers come to first, each with its cover in each period."""
         walk, flow = self.walk, self.walk.flow
         starts: dict[tuple[str, str], dict[int, int]] = {}
         seen, todo = {0}, [0]
@@ -194,12 +195,23 @@ class Covers:
             for by, keys, name, to in ways:
                 if (step.id, by) in starts:
                     said = self._said(self._from(starts[step.id, by], step.id))
-                    cells = {label: self._of(said, mask) for label, mask in periods.items()}
+                    cells = {label: self._of(said, mask) for label, mask in self.periods.items()}
                     found.append(Line(step.id, keys, name, to or "", cells))
         return found
 
-    def periods(self, hours: str) -> dict[str, int]:
-        """The cells of time of each period of a set of hours, as far as no exception holds; empty name: closed."""
+    @cached_property
+    def hours(self) -> str:
+        """The set of hours by which the flow asks for most periods; empty where it asks for none."""
+        times = self.walk.world.times
+        keys = {key for cell in bits(times.first) for key in times.cells.each[cell].holds}
+        return max(sorted(keys), key=lambda key: len(self._periods(key)), default="")
+
+    @cached_property
+    def periods(self) -> dict[str, int]:
+        """The cells of time of each of its periods ("closed": of none), as far as no exception holds."""
+        return self._periods(self.hours)
+
+    def _periods(self, hours: str) -> dict[str, int]:
         times = self.walk.world.times
         found: dict[str, int] = {}
         for cell in bits(times.first):

@@ -1,11 +1,14 @@
 """What a proof showed as JSON, in the shape in which it is kept: findings, every way of ending, and how long it takes."""
 
+from datetime import timedelta
 from typing import Any
 
 from ..flows.questions import stored as questions
 from ..flows.running import stored as events
+from ..hours.document import CLOSED
 from . import told, when
 from .claims import Claims, End
+from .cover import Covered, Covers
 from .examples import Example, Happening
 from .spans import Span
 
@@ -53,3 +56,32 @@ def _end(claims: Claims, end: End) -> Row:
 
 def _span(span: Span | None) -> list[float] | None:
     return [span.shortest, span.longest] if span else None
+
+
+AHEAD = timedelta(days=15)
+"""For how long the cover is kept by the quarter hour; of the time after it the exceptional days are."""
+
+
+def dump_cover(covers: Covers) -> Row:
+    """Who would be rung when and the fate if nobody answers: `strip` and the stretches of `exceptions` are [since, until, place in `who`, fate]."""
+    since = covers.walk.world.times.since
+    who: dict[tuple[str, ...], int] = {}
+
+    def covered(one: Covered) -> list[Any]:
+        return [one.since.isoformat(), one.until.isoformat(), who.setdefault(one.cover.who, len(who)), one.cover.fate]
+
+    return {
+        "strip": [covered(one) for one in covers.between(since, since + AHEAD)],
+        "exceptions": [
+            {"day": one.day.isoformat(), "name": one.name, "stretches": [covered(part) for part in one.stretches]} for one in covers.exceptions
+        ],
+        "hours": covers.hours, "periods": sorted(covers.periods, key=lambda one: one == CLOSED),
+        "lines": [
+            {
+                "menu": one.menu, "keys": one.keys, "name": one.name, "to": one.to,
+                "cells": {period: [who.setdefault(cell.who, len(who)), cell.fate] for period, cell in one.cells.items()},
+            }
+            for one in covers.lines
+        ],
+        "who": list(who),
+    }  # fmt: skip

@@ -65,7 +65,9 @@ class World:
         whole = NONE
         for one in self.interests.values():
             whole = whole.with_(one)
-        self.times = Times(_asked(flow, client, whole), client.zone, since, until, longest(flow))
+        asked = _asked(flow, client, whole)
+        self.tables = {**asked.duty, **asked.hours}
+        self.times = Times(asked, client.zone, since, until, longest(flow))
         self.numbers = Cells(client.numbers)
         self._at: dict[int, Around] = {}
         self._parts: dict[Interest, tuple[int, ...]] = {}

@@ -28,19 +28,21 @@ router = APIRouter()
 
 @router.get("/clients/{client_id}/flows/{flow_id}/rehearse")
 @at_once
-def set_up(request: Request, signed: Signed, client_id: Id, flow_id: Id, version: Id = 0) -> Response:
-    """The form that sets a rehearsal up, beside the draft, or a version, that it is of."""
-    return _set_up(request, signed, client_id, flow_id, version=version)
+def set_up(request: Request, signed: Signed, client_id: Id, flow_id: Id, version: Id = 0, at: str = "") -> Response:
+    """The form that sets a rehearsal up, beside the draft, or a version, that it is of; for a moment, if one is given."""
+    return _set_up(request, signed, client_id, flow_id, version=version, moment=asked.moment(at[:40]) if at else None)
 
 
 def _set_up(
-    request: Request, signed: Signed, client_id: int, flow_id: int, status: int = 200, version: int = 0, **values: Any
-) -> Response:
+    request: Request, signed: Signed, client_id: int, flow_id: int, status: int = 200, version: int = 0,
+    moment: datetime | None = None, **values: Any,
+) -> Response:  # fmt: skip
     house, pages = house_of(request), request.app.state.pages
     draft = open_drafts.opened(house, signed.actor, client_id, flow_id)
     earlier = versions.one(house, signed.actor, client_id, flow_id, version) if version else None
     document = draft.named(FlowDocument.model_validate(earlier.document)) if earlier else draft.shown
-    local = house.now().astimezone(ZoneInfo(draft.client.time_zone))
+    zone = ZoneInfo(draft.client.time_zone)
+    local = moment.astimezone(zone) if moment and moment.tzinfo else moment or house.now().astimezone(zone)
     called = draft.numbers[0].e164 if draft.numbers else ""
     caller = "+14105550185" if draft.client.country == "US" else "+447700900123"
     typed = {"called": called, "caller": caller, "at": local.strftime("%Y-%m-%dT%H:%M"), "ahead": "0"}

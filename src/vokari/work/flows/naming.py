@@ -4,7 +4,7 @@ from collections.abc import Iterable, Mapping
 
 from sqlalchemy.orm import Session
 
-from ...core.flows.conditions.base import Names
+from ...core.flows.conditions.base import HoursNames, Names
 from ...core.flows.model.document import FlowDocument
 from ...core.flows.model.steps import KeypadEntry, LookUp, Menu
 from ...core.flows.model.values import EXTENSION
@@ -12,6 +12,7 @@ from ...core.hours.timetable import Timetable
 from ...core.people.directory import Person
 from ...core.places.document import Places
 from ...store.agency import Client
+from ..agency.access import Actor, allow
 from ..hours.ready import hours_names, standings
 from ..house.house import House
 from ..house.views import LeadSourceView
@@ -26,6 +27,13 @@ def names_of(session: Session, house: House, client: Client, document: FlowDocum
         standings(session, house, client.id).tables(), people_of(session, house, client.id), sources_of(session, client.id),
         whereabouts(session, house, client.id).places, client.country, document,
     )  # fmt: skip
+
+
+def of_hours(house: House, actor: Actor, client_id: int) -> Mapping[str, HoursNames]:
+    """What a client's hours and their periods are called, for whoever may see its results."""
+    with house.begin() as session:
+        allow(session, actor, client_id, "read_results")
+        return hours_names(standings(session, house, client_id).tables())
 
 
 def named(

@@ -3,16 +3,18 @@ mail once, until it is mended."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from itertools import groupby
 
 import structlog
 from sqlalchemy import select, text
+from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from ...core.flows.model.document import FlowDocument
 from ...store.agency import Client, User
 from ...store.flows import CallFlow, FlowVersion, PutLive
-from ...store.proofs import LiveFinding
+from ...store.proofs import LiveFinding, Proof
 from ..agency.access import Actor, NotFound, allow
 from ..flows import versions
 from ..flows.open_drafts import as_spoken, own_flow
@@ -55,6 +57,14 @@ def begin(house: House) -> int:
     return len(flows)
 
 
+def ask(session: Session, flow: CallFlow, now: datetime) -> None:
+    """Has one live flow proven, in the caller's transaction."""
+    ids = {"flow_id": flow.id, "live": True, "agency_id": flow.agency_id, "client_id": flow.client_id, "document": {}}
+    asked = insert(Proof).values(**ids, revision=-1, stamp="", asked="", asked_at=now)
+    session.execute(asked.on_conflict_do_update(index_elements=["flow_id", "live"], set_={"asked_at": now}))
+    jobs.defer(session, NIGHT, lock=f"prove-live-{flow.id}", flow_id=flow.id)
+
+
 def prove(house: House, flow_id: int) -> None:
     """Proves a flow as it is live, and keeps what was found: new, standing still, or mended by now."""
     now = house.now()
@@ -72,7 +82,7 @@ def prove(house: House, flow_id: int) -> None:
         structure = versions.found_of(session, house, client, flow, document)
         consented = {(one["kind"], one["step"]) for one in version.consents}
         found = [_Found(one.kind, one.weight, one.sentence, one.step) for one in structure]
-        version_id, stamp = version.id, stamp_of(session, client)
+        version_id, number, stamp = version.id, version.number, stamp_of(session, client)
     shown = apart.followed(walked, *as_rows(document, inner), world, now, limits=LIMITS, stops=lambda: False)
     if shown is None or isinstance(shown, Problem):
         log.warning("a live flow could not be proven", flow=flow_id, because=shown)
@@ -87,8 +97,14 @@ def prove(house: House, flow_id: int) -> None:
     ]
     with house.begin() as session:
         flow = session.get_one(CallFlow, flow_id, with_for_update=True)
-        if flow.live_version_id == version_id:
-            _keep(session, house, flow, (version_id, stamp), wanted)
+        if flow.live_version_id != version_id:
+            return
+        _keep(session, house, flow, (version_id, stamp), wanted)
+        if isinstance(shown, dict):
+            kept = {"revision": number, "stamp": stamp, "made_at": now, "document": shown}
+            ids = {"flow_id": flow.id, "live": True, "agency_id": flow.agency_id, "client_id": flow.client_id}
+            new = insert(Proof).values(**ids, **kept, asked="")
+            session.execute(new.on_conflict_do_update(index_elements=["flow_id", "live"], set_=kept))
 
 
 def _keep(session: Session, house: House, flow: CallFlow, of: tuple[int, str], found: Sequence[_Found]) -> None:

@@ -18,6 +18,7 @@ from ...core.flows.model.document import FlowDocument
 from ...core.flows.running.flow import Flow
 from ...core.proof import stored
 from ...core.proof.claims import Claims
+from ...core.proof.cover import Covers
 from ...core.proof.walk import Walk
 from ...core.proof.world import AHEAD, World
 from ...core.proof.world import Client as Known
@@ -41,7 +42,7 @@ FRESH = timedelta(days=1)
 """For how long a proof stands: what it says of the time to come moves on with the days."""
 AGAIN = timedelta(seconds=90)
 """After which a proof that was asked for and did not come is asked for again."""
-SHAPE = 3
+SHAPE = 4
 """Counted up when proofs find or keep something else than before: those of before are made again."""
 WAITS = 6.0
 """Seconds for which Put live waits for a proof."""
@@ -210,4 +211,4 @@ def walked(raw: Row, inner: dict[str, Row], client: Known, now: datetime) -> Row
         }
         for one in checks.findings(document, claims)
     ]  # fmt: skip
-    return {"findings": findings, **stored.dump_claims(claims)}
+    return {"findings": findings, **stored.dump_claims(claims), "cover": stored.dump_cover(Covers(claims.walk))}

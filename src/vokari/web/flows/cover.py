@@ -1,0 +1,80 @@
+"""Cover: who would be rung when, and what becomes of callers if nobody answers; of a client, and of the whole agency."""
+
+from datetime import date, timedelta
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from ...core.flows.model.document import FlowDocument
+from ...core.flows.shown import outline
+from ...core.proof import strips
+from ...work.flows import naming
+from ...work.house.problems import Row
+from ...work.proof import covering
+from ...work.proof.covering import CLIENTS, ClientCover, FlowCover
+from ..doors import Id, Signed, at_once, house_of
+
+router = APIRouter()
+DAYS = 7
+LONGEST_TEXT = 60
+
+
+@router.get("/clients/{client_id}/cover")
+@at_once
+def of_client(request: Request, signed: Signed, client_id: Id) -> Response:
+    """The coming week, the exceptional days of a year, and keys by periods, of a client's live flows: a page to send."""
+    house = house_of(request)
+    found = covering.of_client(house, signed.actor, client_id)
+    names = naming.of_hours(house, signed.actor, client_id)
+    response: Response = request.app.state.pages.show(
+        request, "flows/cover.html", signed, client=found.client, section="cover", drawn=_drawn(request, found), names=names,
+        flows={one.flow.id: _flow(one) for one in found.flows},
+    )  # fmt: skip
+    return response
+
+
+@router.get("/cover")
+@at_once
+def of_agency(request: Request, signed: Signed, q: str = "", start: Id = 0) -> Response:
+    """The coming week of all clients."""
+    found, count = covering.of_agency(house_of(request), signed.actor, q[:LONGEST_TEXT], start)
+    response: Response = request.app.state.pages.show(
+        request, "flows/cover_agency.html", signed, section="cover", q=q[:LONGEST_TEXT], start=start, count=count, page=CLIENTS,
+        drawn=[_drawn(request, one) for one in found],
+    )  # fmt: skip
+    return response
+
+
+def _drawn(request: Request, one: ClientCover) -> dict[str, Any]:
+    """A client with the strips of its flows."""
+    zone = ZoneInfo(one.client.time_zone)
+    first = house_of(request).now().astimezone(zone).date()
+    return {
+        "client": one.client,
+        "days": [first + timedelta(days=number) for number in range(DAYS)],
+        "year": first.year,
+        "lines": [_line(flow, zone, first) for flow in one.flows],
+    }
+
+
+def _line(one: FlowCover, zone: ZoneInfo, first: Any) -> dict[str, Any]:
+    week = strips.strips(one.cover, zone, first, DAYS) if one.cover else []
+    exceptional = [_exceptional(one.cover, row, zone) for row in one.cover["exceptions"]] if one.cover else []
+    return {"cover": one, "week": week, "gaps": strips.gaps(week), "exceptional": exceptional}
+
+
+def _exceptional(cover: Row, row: Row, zone: ZoneInfo) -> dict[str, Any]:
+    """An exceptional day, or several in a row, with its pieces by the clock."""
+    pieces = strips.pieces_of(cover, row["stretches"])
+    last = (pieces[-1].until - timedelta(seconds=1)).astimezone(zone).date()
+    times = [f"{one.since.astimezone(zone):%H:%M} to {one.until.astimezone(zone):%H:%M}" for one in pieces]
+    first = date.fromisoformat(row["day"])
+    return {"first": first, "last": last, "name": row["name"], "pieces": list(zip(times, pieces, strict=True))}
+
+
+def _flow(one: FlowCover) -> dict[str, Any]:
+    """What the table of keys names: steps with their rows."""
+    document = FlowDocument.model_validate(one.document)
+    return {"names": {step.id: step.called for step in document.steps}, "places": outline.numbers(document)}
