@@ -93,7 +93,9 @@ def test_a_week_and_its_exceptional_day_by_the_quarter_hour() -> None:
     first, *_ = gaps(week)
     assert (first.since.astimezone(ZONE).isoformat(), first.fate) == ("2026-11-26T00:00:00-05:00", "lost")
     assert first.until - first.since == timedelta(hours=24)
-    exceptional = {(one.day.isoformat(), part.cover.fate) for one in shown.exceptions for part in one.stretches}
+    exceptional = {
+        (day.isoformat(), part.cover.fate) for one in shown.exceptions for day in one.days for part in one.stretches
+    }
     assert exceptional == {("2026-11-26", "lost"), ("2026-12-05", "lost")}
 
 

@@ -1,8 +1,8 @@
 """Cover: who would be rung at each time, and what becomes of callers if nobody answers, as the walk shows it."""
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
-from datetime import date, datetime
+from collections.abc import Hashable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import date, datetime, timedelta
 from functools import cached_property
 
 from ..calls.fates import Fate, ending
@@ -13,6 +13,9 @@ from .walk import Edge, Walk
 
 TOLD: tuple[Fate, ...] = ("lost", "message_left", "served", "turned_away")
 """Which fate is told of a time in which several can come: what is lost must be seen, and a message is what callers who want a person leave."""
+NEAR = timedelta(days=60)
+"""Exceptional days that lie further apart are told apart."""
+SECOND = timedelta(seconds=1)
 NOTHING = ""
 """The key of those who press nothing."""
 
@@ -46,9 +49,9 @@ class Covered:
 
 @dataclass(frozen=True, slots=True)
 class Exceptional:
-    """A day on which an exception holds, with what it is called and the cover of that day's stretches."""
+    """Days on which an exception of a name holds and the cover is the same by the clock: the stretches of the first of them."""
 
-    day: date
+    days: tuple[date, ...]
     name: str
     stretches: tuple[Covered, ...]
 
@@ -155,15 +158,30 @@ class Covers:
     def exceptions(self) -> list[Exceptional]:
         """The days on which an exception of hours holds that the flow asks, or that those have whom it rings, with their cover."""
         times = self.walk.world.times
-        days: dict[tuple[date, str], list[Covered]] = {}
+        names: dict[date, set[str]] = {}
         for table in self.walk.world.tables.values():
             for begins, ends, standing in table.stretches(times.since, times.until):
-                if not standing.is_exception:
-                    continue
-                for one in self.between(begins, ends):
-                    day = one.since.astimezone(times.zone).date()
-                    days.setdefault((day, standing.name), []).append(one)
-        return [Exceptional(day, name, tuple(some)) for (day, name), some in sorted(days.items())]
+                day, last = begins.astimezone(times.zone).date(), (ends - SECOND).astimezone(times.zone).date()
+                while standing.is_exception and day <= last:
+                    names.setdefault(day, set()).add(standing.name)
+                    day += timedelta(days=1)
+        found: list[Exceptional] = []
+        alike: dict[Hashable, int] = {}
+        for day in sorted(names):
+            name, stretches = ", ".join(sorted(names[day] - {""})), self._day(day)
+            clock = tuple((one.since.astimezone(times.zone).time(), one.cover) for one in stretches)
+            place = alike.get((name, clock))
+            if place is not None and day - found[place].days[-1] < NEAR:
+                found[place] = replace(found[place], days=(*found[place].days, day))
+            else:
+                alike[name, clock] = len(found)
+                found.append(Exceptional((day,), name, stretches))
+        return found
+
+    def _day(self, day: date) -> tuple[Covered, ...]:
+        zone = self.walk.world.times.zone
+        begins, ends = (datetime(one.year, one.month, one.day, tzinfo=zone) for one in (day, day + timedelta(days=1)))
+        return tuple(self.between(begins, ends))
 
     @cached_property
     def lines(self) -> list[Line]:

@@ -73,7 +73,7 @@ def dump_cover(covers: Covers) -> Row:
     return {
         "strip": [covered(one) for one in covers.between(since, since + AHEAD)],
         "exceptions": [
-            {"day": one.day.isoformat(), "name": one.name, "stretches": [covered(part) for part in one.stretches]} for one in covers.exceptions
+            {"days": [day.isoformat() for day in one.days], "name": one.name, "stretches": [covered(part) for part in one.stretches]} for one in covers.exceptions
         ],
         "hours": covers.hours, "periods": sorted(covers.periods, key=lambda one: one == CLOSED),
         "lines": [

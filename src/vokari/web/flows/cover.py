@@ -17,7 +17,7 @@ from ...work.proof.covering import CLIENTS, ClientCover, FlowCover
 from ..doors import Id, Signed, at_once, house_of
 
 router = APIRouter()
-DAYS = 7
+DAYS, MOST_RUNS = 7, 4
 LONGEST_TEXT = 60
 
 
@@ -66,12 +66,25 @@ def _line(one: FlowCover, zone: ZoneInfo, first: Any) -> dict[str, Any]:
 
 
 def _exceptional(cover: Row, row: Row, zone: ZoneInfo) -> dict[str, Any]:
-    """An exceptional day, or several in a row, with its pieces by the clock."""
+    """Exceptional days in runs, each from its first to its last, with their pieces by the clock."""
     pieces = strips.pieces_of(cover, row["stretches"])
-    last = (pieces[-1].until - timedelta(seconds=1)).astimezone(zone).date()
-    times = [f"{one.since.astimezone(zone):%H:%M} to {one.until.astimezone(zone):%H:%M}" for one in pieces]
-    first = date.fromisoformat(row["day"])
-    return {"first": first, "last": last, "name": row["name"], "pieces": list(zip(times, pieces, strict=True))}
+    times = [f"{one.since.astimezone(zone):%H:%M} to {_until(one, zone)}" for one in pieces]
+    runs: list[list[date]] = []
+    for day in map(date.fromisoformat, row["days"]):
+        if runs and day - runs[-1][-1] == timedelta(days=1):
+            runs[-1].append(day)
+        else:
+            runs.append([day])
+    return {
+        "runs": [(run[0], run[-1]) for run in runs[:MOST_RUNS]], "more": sum(map(len, runs[MOST_RUNS:])), "name": row["name"],
+        "pieces": list(zip(times, pieces, strict=True)),
+    }  # fmt: skip
+
+
+def _until(piece: strips.Piece, zone: ZoneInfo) -> str:
+    """When a piece of a day ends."""
+    said = f"{piece.until.astimezone(zone):%H:%M}"
+    return "24:00" if said == "00:00" else said
 
 
 def _flow(one: FlowCover) -> dict[str, Any]:

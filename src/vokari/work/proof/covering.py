@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
-from sqlalchemy import func, select
+from sqlalchemy import case, func, select
 from sqlalchemy.orm import Session
 
 from ...store.agency import Client
@@ -16,7 +16,7 @@ from ..house.house import House
 from ..house.problems import Row
 from ..house.views import CallFlowView, ClientView
 from . import nightly
-from .proving import AGAIN, FRESH, stamp_of
+from .proving import AGAIN, FRESH, SHAPE, stamp_of
 
 CLIENTS = 20
 """How many clients one page shows."""
@@ -66,7 +66,8 @@ def of_agency(house: House, actor: Actor, text: str = "", start: int = 0) -> tup
 
 def _covers(session: Session, house: House, clients: Sequence[Client]) -> list[ClientCover]:
     ids = [one.id for one in clients]
-    cover = Proof.document["cover"].label("cover")
+    known = Proof.document["shape"].astext == str(SHAPE)
+    cover = case((known, Proof.document["cover"])).label("cover")
     rows = session.execute(
         select(CallFlow, FlowVersion, Proof.revision, Proof.stamp, Proof.made_at, Proof.asked_at, cover)
         .join(FlowVersion, FlowVersion.id == CallFlow.live_version_id)

@@ -42,7 +42,7 @@ FRESH = timedelta(days=1)
 """For how long a proof stands: what it says of the time to come moves on with the days."""
 AGAIN = timedelta(seconds=90)
 """After which a proof that was asked for and did not come is asked for again."""
-SHAPE = 4
+SHAPE = 5
 """Counted up when proofs find or keep something else than before: those of before are made again."""
 WAITS = 6.0
 """Seconds for which Put live waits for a proof."""
@@ -118,7 +118,8 @@ def _shown(session: Session, house: House, client: Client, flow: CallFlow, *, as
         under_way = kept and kept.asked == f"{flow.revision}:{stamp}" and kept.asked_at and now - kept.asked_at < AGAIN
         if not under_way:
             ask(session, house, client, flow)
-    return Shown(current, dict(kept.document) if kept and kept.document else None)
+    known = kept is not None and kept.document.get("shape") == SHAPE
+    return Shown(current and known, dict(kept.document) if kept and known else None)
 
 
 def of_draft(session: Session, house: House, client: Client, flow: CallFlow, *, must: bool) -> list[Finding]:
@@ -144,7 +145,7 @@ def example(house: House, actor: Actor, client_id: int, flow_id: int, number: in
         client = allow(session, actor, client_id, "work")
         own_flow(session, client_id, flow_id)
         kept = session.get(Proof, (flow_id, False))
-        ends = kept.document.get("ends", []) if kept else []
+        ends = kept.document.get("ends", []) if kept and kept.document.get("shape") == SHAPE else []
         if not 0 <= number < len(ends):
             raise NotFound
         return client.country, dict(ends[number]["example"])
@@ -174,7 +175,7 @@ def prove(house: House, flow_id: int, revision: int) -> None:
     if isinstance(found, Problem):
         words = "This flow could not be proven: walking it takes more time or memory than there is. What callers meet is not known."
         finding = {"kind": "not_walked", "sentence": words, "step": "", "exit": "", "weight": "asks", "end": None}
-        found = {"findings": [finding], "ends": [], "unwalked": [found.sentence]}
+        found = {"shape": SHAPE, "findings": [finding], "ends": [], "unwalked": [found.sentence]}
     with house.begin() as session:
         locked = own_flow(session, client.id, flow_id, lock=True)
         kept = session.get(Proof, (flow_id, False), with_for_update=True)
@@ -211,4 +212,9 @@ def walked(raw: Row, inner: dict[str, Row], client: Known, now: datetime) -> Row
         }
         for one in checks.findings(document, claims)
     ]  # fmt: skip
-    return {"findings": findings, **stored.dump_claims(claims), "cover": stored.dump_cover(Covers(claims.walk))}
+    return {
+        "shape": SHAPE,
+        "findings": findings,
+        **stored.dump_claims(claims),
+        "cover": stored.dump_cover(Covers(claims.walk)),
+    }
