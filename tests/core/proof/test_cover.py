@@ -25,7 +25,7 @@ from vokari.core.proof.world import World
 
 
 def covers(flow: Flow) -> Covers:
-    return Covers(Walk(flow, World(flow, CLIENT, NOW, UNTIL), 1500))
+    return Covers(Walk(flow, World(flow, CLIENT, NOW, UNTIL), 800))
 
 
 def unanswered(event: object) -> bool:
@@ -42,7 +42,7 @@ def unanswered(event: object) -> bool:
 def test_whoever_is_rung_was_named_and_no_loss_was_hidden(flow: Flow, seed: int) -> None:
     shown, chance = covers(flow), random.Random(seed)
     assume(not shown.walk.unwalked)
-    for _ in range(40):
+    for _ in range(25):
         at = NOW + (UNTIL - NOW) * chance.random()
         (here,) = (one for one in shown.whole if one.since <= at < one.until)
         state, (_, caller) = State(), random_caller(chance, at)

@@ -26,7 +26,7 @@ RANDOM = settings(
 CALLS = 200
 
 
-def claims(flow: Flow, most: int = 1500) -> Claims:
+def claims(flow: Flow, most: int = 800) -> Claims:
     return Claims(Walk(flow, World(flow, CLIENT, NOW, UNTIL), most))
 
 

@@ -31,6 +31,10 @@ from .world import World
 
 MOST = 60_000
 """Situations that are walked at most."""
+MOST_ANSWERS = 20_000
+"""Ways of answering what is asked in one event that are walked at most."""
+MOST_STEPS = 600_000
+"""Steps of the engine that are taken at most."""
 
 
 class Situation(NamedTuple):
@@ -69,7 +73,7 @@ class Awaited:
 
 class Walk:
     """The situations of a flow in a world, each reached by edges from the first. `check` is called now and then, and may raise to end the
-    walk. `unwalked` says in words what was not reached; empty: all of it was."""
+    walk. `unwalked` says in words what was not reached; empty: all of it was. `steps` counts those of the engine."""
 
     def __init__(self, flow: Flow, world: World, most: int = MOST, check: Callable[[], None] = lambda: None) -> None:
         self.flow, self.world, self.most, self.check = flow, world, most, check
@@ -78,6 +82,7 @@ class Walk:
         self.awaited: list[Awaited] = []
         self.unwalked: list[str] = []
         self.rounds: list[tuple[int, ...]] = []
+        self.steps = 0
         self._numbers: dict[Situation, int] = {}
         self._todo: list[int] = []
         self._place(self._situation(State(), world.beginning, False), Awaited(0, 0))
@@ -92,7 +97,10 @@ class Walk:
         while at < len(self._todo):
             self.check()
             if len(self.situations) > self.most:
-                self.unwalked = [f"more than {self.most:,} situations: beyond that nothing was walked"]
+                self._leaves(f"more than {self.most:,} situations: beyond that nothing was walked")
+                break
+            if self.steps > MOST_STEPS:
+                self._leaves(f"more than {MOST_STEPS:,} steps of calls: beyond that nothing was walked")
                 break
             index = self._todo[at]
             at += 1
@@ -112,6 +120,11 @@ class Walk:
         for event in events(self.flow, state):
             edges.extend(self._taken(index, event, state))
 
+    def _leaves(self, words: str) -> None:
+        """Says once what is not walked."""
+        if words not in self.unwalked:
+            self.unwalked.append(words)
+
     def _taken(self, index: int, event: Event, state: State, limit: str = "") -> Iterator[Edge]:
         """The edges of one event: one for each answer that makes a difference."""
         flow, classes = self.flow, self.world.classes
@@ -119,8 +132,16 @@ class Walk:
         asked: tuple[tuple[Question, Answer], ...] = ()
         open_ = [(engine.step(flow, state, event, {}), known, asked)]
         seen = set[Hashable]()
+        answered = 0
         while open_:
             result, known, asked = open_.pop()
+            answered += 1
+            self.steps += 1
+            if answered > MOST_ANSWERS:
+                self._leaves(
+                    f"more than {MOST_ANSWERS:,} kinds of callers are told apart at one step: not all of them were walked"
+                )
+                return
             if isinstance(result, engine.Ask):
                 question = result.question
                 if isinstance(question, WhoIsFree | CanBeRung | LineUp):
