@@ -168,17 +168,16 @@ class _Menu:
             if own is None or one.kind != "branch" or not one.name or own.hear_again:
                 continue
             names = self._names(own)
-            if (
-                not names
-                or _alike(one.name, names)
-                or max(token_set_ratio(one.name.lower(), name.lower()) for name in names) > UNLIKE
-            ):
+            if not names or _alike(one.name, names):
                 continue
+            near = max(token_set_ratio(one.name.lower(), name.lower()) for name in names) > UNLIKE
             other = next(
                 (
                     way
                     for way in self.menu.branches
-                    if way is not own and way.to != own.to and _alike(one.name, self._names(way))
+                    if way is not own
+                    and way.to != own.to
+                    and (_is_one(one.name, self._names(way)) if near else _alike(one.name, self._names(way)))
                 ),
                 None,
             )
@@ -229,6 +228,11 @@ def _what(one: Heard) -> str:
     return {"back": "going back", "again": "hearing it again"}.get(one.kind) or (
         f"“{one.name}”" if one.name else "something"
     )
+
+
+def _is_one(words: str, names: Sequence[str]) -> bool:
+    """Whether words are one of some names."""
+    return words.lower() in {name.lower() for name in names}
 
 
 def _alike(name: str, names: Sequence[str]) -> bool:
