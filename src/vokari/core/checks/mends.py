@@ -3,7 +3,7 @@
 from ..flows.model.document import FlowDocument
 from ..flows.model.steps import Announcement, AnyStep, Branch, ComingBack, ContinueIn, HoldLine, Menu, Ring
 from ..flows.model.steps.come_back import way_named
-from ..flows.model.values import Accept
+from ..flows.model.values import END, Accept
 from ..flows.wording.heard import Heard
 from ..flows.wording.written import Choice, sentence, words_of
 from .menus import offered, said_of
@@ -13,7 +13,7 @@ _WORDS = {
     "say": "Say {0}", "unsay": "Take {0} out of the words", "listen": "Listen for {0}", "elsewhere": "It is advertised elsewhere",
     "listen_as": "Listen for {1} instead of {0}", "say_as": "Say {1} instead of {0}", "swap": "Swap {0} and {1}", "again": "Let {0} hear it again",
     "name_way": "Add the exit “{0}”", "everyone": "Send to everyone else", "unsay_stay": "Take that out of the words", "unsay_extension": "Take that out of the words",
-    "as_notice": "Mark as a notice",
+    "as_notice": "Mark as a notice", "rescue": "Lead on to the rescue",
 }  # fmt: skip
 
 
@@ -28,6 +28,8 @@ def mended(document: FlowDocument, step: AnyStep, mend: str) -> AnyStep | None:
     name, *keys = mend.split(":")
     if name == "everyone" and document.everyone_else and len(keys) == 1 and (way := step.exit(keys[0])) and way.is_open:
         return step.with_target(way.id, document.everyone_else)
+    if name == "rescue":
+        return _led_on(document, step)
     if isinstance(step, ContinueIn) and name == "name_way" and keys:
         return _naming(step, ":".join(keys))
     if isinstance(step, Ring | HoldLine):
@@ -41,6 +43,21 @@ def mended(document: FlowDocument, step: AnyStep, mend: str) -> AnyStep | None:
             step, _without(step.prompt.say, [one for one in said_of(document, step) if one.keys == keys[0]])
         )
     return _menu_mended(document, step, name, keys) if isinstance(step, Menu) else None
+
+
+_CHOSEN = ("after", "message_left", "no_message")
+"""Exits after which a caller was helped, or had the choice: a call may end there."""
+
+
+def _led_on(document: FlowDocument, step: AnyStep) -> AnyStep | None:
+    """The step with the exits at which a call ends led on to the flow's rescue."""
+    ends = [one.id for one in step.exits if one.target == END and one.id not in _CHOSEN]
+    if not ends or document.rescue in (None, step.id):
+        return None
+    led = step
+    for one in ends:
+        led = led.with_target(one, document.rescue)
+    return led
 
 
 def _naming(step: ContinueIn, way: str) -> ContinueIn | None:

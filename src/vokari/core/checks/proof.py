@@ -9,6 +9,7 @@ from ..proof import told, when
 from ..proof.claims import Claims, End
 from ..proof.examples import Example
 from .finding import Finding
+from .mends import mended
 
 MOST_STEPS = 8
 """How much of an example is said in a sentence."""
@@ -50,4 +51,6 @@ def _loss(document: FlowDocument, claims: Claims, end: End) -> Finding:
         f"For instance {when.moment(end.example.at, times.zone)}: {f'{shown}; then ' if shown else ''}the call ends."
     )
     at = end.at if end.at in document.by_id else ""
-    return Finding("loses_callers", f"Callers are lost {where}, {often}. {example}", at)
+    own = document.by_id.get(at)
+    mends = ("rescue",) if own and mended(document, own, "rescue") else ()
+    return Finding("loses_callers", f"Callers are lost {where}, {often}. {example}", at, mends=mends)

@@ -42,7 +42,7 @@ FRESH = timedelta(days=1)
 """For how long a proof stands: what it says of the time to come moves on with the days."""
 AGAIN = timedelta(seconds=90)
 """After which a proof that was asked for and did not come is asked for again."""
-SHAPE = 5
+SHAPE = 6
 """Counted up when proofs find or keep something else than before: those of before are made again."""
 WAITS = 6.0
 """Seconds for which Put live waits for a proof."""
@@ -174,7 +174,15 @@ def prove(house: House, flow_id: int, revision: int) -> None:
         return
     if isinstance(found, Problem):
         words = "This flow could not be proven: walking it takes more time or memory than there is. What callers meet is not known."
-        finding = {"kind": "not_walked", "sentence": words, "step": "", "exit": "", "weight": "asks", "end": None}
+        finding = {
+            "kind": "not_walked",
+            "sentence": words,
+            "step": "",
+            "exit": "",
+            "weight": "asks",
+            "end": None,
+            "mends": [],
+        }
         found = {"shape": SHAPE, "findings": [finding], "ends": [], "unwalked": [found.sentence]}
     with house.begin() as session:
         locked = own_flow(session, client.id, flow_id, lock=True)
@@ -209,6 +217,7 @@ def walked(raw: Row, inner: dict[str, Row], client: Known, now: datetime) -> Row
         {
             "kind": one.finding.kind, "sentence": one.finding.sentence, "step": one.finding.step, "exit": one.finding.exit,
             "weight": one.finding.weight, "end": places.get(id(one.example)) if one.example else None,
+            "mends": list(one.finding.mends),
         }
         for one in checks.findings(document, claims)
     ]  # fmt: skip

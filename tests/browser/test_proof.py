@@ -1,0 +1,67 @@
+"""The proof as a specialist uses it: a gap on a holiday is found, played, mended at one press, and gone; then the flow goes live."""
+
+import pytest
+
+from tests.browser.conftest import Page
+from tests.flows import DANA, document, phone, ring, say, voicemail
+from tests.hours import week
+from tests.world import PASSWORD, World
+from vokari.core.hours.document import Pick, PublicHolidays
+from vokari.work.hours import days, sets
+from vokari.work.house.views import HoursSetView
+
+pytestmark = pytest.mark.xdist_group("browser")
+
+
+def hours(town: World) -> str:
+    """Hours that close on Christmas Day."""
+    args = (town.house, town.actor, town.client.id)
+    made = sets.create(*args, "Opening times", "client")
+    assert isinstance(made, HoursSetView)
+    assert isinstance(sets.set_week(*args, made.id, [("open", "Open")], week(open="Daily 0-24"), None), sets.OpenHours)
+    christmas = PublicHolidays(
+        id="us", name="Public holidays", country="US", region="", picked=(Pick(name="Christmas Day"),), seen_until=2030
+    )
+    assert days.keep(*args, made.id, christmas) == []
+    return made.key
+
+
+def test_a_gap_on_a_holiday_is_found_played_mended_and_gone(page: Page, town: World) -> None:
+    ways = [{"id": "shut", "when": {"test": "exception", "of": hours(town)}, "to": "away"}]
+    steps = (
+        {"kind": "junction", "id": "j", "branches": ways, "otherwise": "desk"},
+        ring("desk", phone("Dana", DANA), no_answer="vm", machine_detection=True), say("away", "We are away", "end", name="Away"), voicemail(),
+    )  # fmt: skip
+    flow = town.flow(document(*steps, rescue="vm", name="Holiday line", mark="HL"), live=False)
+    page.sign_in("specialist@example.com", PASSWORD)
+    page.open(f"/clients/{town.client.id}/flows/{flow.id}")
+    page.see("Callers are lost at “Away”")
+    assert "Dec 25" in page.find("#proof").text
+    page.press("Put live")
+    page.see("Not live: 1 finding stops it.")
+    page.see("Callers are lost at “Away”")
+    page.press("Play", "#proof")
+    page.see("We are away")
+    assert "lost" in page.find(".phone-state").text
+    assert ", Dec 25" in page.text or "Fri 00:" in page.text
+    page.press("Back to the sheet")
+    page.see("Callers are lost at “Away”")
+    page.press("Lead on to the rescue", "#proof")
+    page.see("No caller is lost by this flow")
+    assert "Callers are lost" not in page.find("#proof").text
+    page.press("Put live")
+    page.see("finding asks for your word")
+    page.type("[name=consent]", "Dana tried it herself")
+    page.hit("xpath", ".//form[contains(@class, 'sheet-form')]//button[normalize-space()='Put live']")
+    page.see("Version 1 is live")
+    page.click(".version-takes summary")
+    page.see("Dana tried it herself")
+    page.open(f"/clients/{town.client.id}/cover")
+    page.see("Holiday line")
+    page.wait(
+        lambda: page.driver.get(page.driver.current_url) or page.driver.find_elements("css selector", "svg.cover-day"),
+        "the strips",
+    )
+    page.see("Christmas Day")
+    assert page.hosts() == {"127.0.0.1"}
+    assert [one for one in page.complaints() if "favicon" not in one and "422" not in one] == []
