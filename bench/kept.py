@@ -11,6 +11,8 @@ PARTS = (
     "## Words of menus",
     "## Typing a plan",
     "## Prompts",
+    "## Proof",
+    "## Slips",
     "## Scale",
     "## Faults",
 )

@@ -8,10 +8,6 @@ import httpx
 from tests.browser.conftest import Page
 from vokari.demo.people import PASSWORD, USERS
 
-LIST = (
-    "Name;Medium;Campaign;Where\nPostcards;print;winter storage;Sent in October\nSearch advert;cpc;;\n\n"
-    "Harbor radio;audio;;Weekday mornings\nSail loft window;sign;;Facing the quay\n;cpc;;\n"
-)
 FOLDER = Path(__file__).parents[2] / "docs" / "screenshots"
 
 
@@ -70,13 +66,14 @@ def main() -> None:
     page.click(".key[value='1']")
     page.see("What does each phone do?")
     shoot("rehearsal")
-    page.open(f"{boatyard}/numbers/many")
-    page.type("#f-text", LIST)
-    page.press("Preview")
-    page.see("Why this one")
-    shoot("many")
-    page.open(f"{music}/extensions")
-    shoot("extensions")
+    page.open(f"{client('Corvid')}/flows")
+    page.press("CR Quotes")
+    page.see("Callers are lost")
+    page.click(".proof-ends summary")
+    shoot("proof")
+    page.open(f"{boatyard}/cover")
+    page.find("svg.cover-day")
+    shoot("cover")
     page.open(f"{client('Mossgate')}/hours")
     page.click("a.source-name")
     page.see("Paint with")

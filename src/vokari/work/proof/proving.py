@@ -1,5 +1,6 @@
 """Proving drafts: asked for with each edit, walked by the worker in a process of its own, kept, and told to the pages that are open."""
 
+import gc
 import hashlib
 import json
 import time
@@ -174,7 +175,7 @@ def prove(house: House, flow_id: int, revision: int) -> None:
         return
     if isinstance(found, Problem):
         words = "This flow could not be proven: walking it takes more time or memory than there is. What callers meet is not known."
-        finding = {
+        finding: Row = {
             "kind": "not_walked",
             "sentence": words,
             "step": "",
@@ -209,6 +210,7 @@ def as_rows(document: FlowDocument, inner: Mapping[str, FlowDocument]) -> tuple[
 
 def walked(raw: Row, inner: dict[str, Row], client: Known, now: datetime) -> Row:
     """What the proof of a flow shows, as it is kept. Runs in a process of its own."""
+    gc.disable()  # nothing that a walk makes is let go before it is over, and then the process is
     document = FlowDocument.model_validate(raw)
     flow = Flow(document, {key: FlowDocument.model_validate(one) for key, one in inner.items()})
     claims = Claims(Walk(flow, World(flow, client, now, now + AHEAD), MOST))
