@@ -91,9 +91,13 @@ def test_a_week_is_painted_typed_copied_undone_and_saved(page: Page, town: World
     page.see("read as Sat 09:00-13:00")
     page.wait(lambda: page.driver.find_elements("css selector", '.bar[data-day="5"]'))
     page.press("Save the week")
+    saved = "Mon 09:00-12:00, 13:00-17:00; Wed 09:00-15:00; Sat 09:00-13:00"
+
+    def stored() -> str:
+        return write_week(sets.opened(town.house, town.actor, town.client.id, opening.id).hours.week)
+
+    page.wait(lambda: stored() == saved, saved)
     page.see("Last changed")
-    stored = sets.opened(town.house, town.actor, town.client.id, opening.id).hours
-    assert write_week(stored.week) == "Mon 09:00-12:00, 13:00-17:00; Wed 09:00-15:00; Sat 09:00-13:00"
     page.press("Undo saved change")
     page.wait(lambda: text_of(page, "desk") == "Mon 09:00-17:00")
     assert [one for one in page.complaints() if "404" not in one] == []

@@ -2,6 +2,8 @@
 
 from dataclasses import replace
 
+import pytest
+
 from tests.hours import week
 from tests.work.proof.test_proving import line, opening
 from tests.world import World, main_line
@@ -10,6 +12,7 @@ from vokari.store.flows import CallFlow
 from vokari.work.agency import today
 from vokari.work.flows import versions
 from vokari.work.hours import days, sets
+from vokari.work.house import apart
 from vokari.work.proof import examples, nightly
 
 __all__ = ["opening"]
@@ -82,3 +85,15 @@ def test_what_goes_live_is_proven_at_once_and_one_bad_flow_stops_no_night(world:
     assert [one.version.number for one in back] == [1]
     gone = replace(world.house)
     nightly.prove(gone, 10**9)
+
+
+def test_a_walk_that_fails_mends_nothing(world: World, opening: str, monkeypatch: pytest.MonkeyPatch) -> None:
+    flow = lossy(world, opening)
+    args = (world.house, world.actor, world.client.id)
+    one = sets.listed(*args)[1][0].set
+    sets.set_week(*args, one.id, [("open", "Open")], week(open="Mon-Fri 9-17"), None)
+    assert len(night(world)) == 1
+    monkeypatch.setattr(nightly, "LIMITS", apart.Limits(seconds=0.01, cpu_seconds=1, memory=1_500_000_000))
+    (mail,) = night(world)
+    assert "could not be proven" in str(mail["words"])
+    assert {one.kind for one in nightly.standing(*args, flow.id)} == {"loses_callers", "not_walked"}

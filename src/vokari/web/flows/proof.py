@@ -17,9 +17,11 @@ router = APIRouter()
 @router.get("/clients/{client_id}/flows/{flow_id}/proof")
 @at_once
 def show(request: Request, signed: Signed, client_id: Id, flow_id: Id) -> Response:
-    """The part of the sheet that shows the proof; a draft that is not proven is being proven from now on."""
+    """The part of the sheet that shows the proof; a draft that is not proven is being proven from now on, one without steps has nothing to show."""
     house, pages = house_of(request), request.app.state.pages
     draft = open_drafts.opened(house, signed.actor, client_id, flow_id)
+    if not draft.document.steps:
+        return Response(status_code=200, media_type="text/html")
     shown = proving.shown(house, signed.actor, client_id, flow_id)
     rows = outline.outline(draft.shown)
     places = {one.step.id: one.number for one in rows if one.step}

@@ -1,7 +1,7 @@
 """Every night each live flow is proven against the months to come and the client as it is now. What is found stands on Today, and goes out by
 mail once, until it is mended."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import datetime
 from itertools import groupby
@@ -21,9 +21,9 @@ from ..flows.open_drafts import as_spoken, own_flow
 from ..flows.within import inner_live, other_flows
 from ..house import apart, jobs
 from ..house.house import House
-from ..house.problems import Problem, Row
+from ..house.problems import Row
 from ..house.views import LiveFindingView
-from .proving import LIMITS, as_rows, stamp_of, walked
+from .proving import LIMITS, as_rows, not_walked, stamp_of, walked
 from .worlds import known
 
 log = structlog.get_logger()
@@ -84,31 +84,37 @@ def prove(house: House, flow_id: int) -> None:
         found = [_Found(one.kind, one.weight, one.sentence, one.step) for one in structure]
         version_id, number, stamp = version.id, version.number, stamp_of(session, client)
     shown = apart.followed(walked, *as_rows(document, inner), world, now, limits=LIMITS, stops=lambda: False)
-    if shown is None or isinstance(shown, Problem):
+    walked_it = isinstance(shown, dict)
+    if not isinstance(shown, dict):
         log.warning("a live flow could not be proven", flow=flow_id, because=shown)
-    else:
-        ends = shown["ends"]
-        found += [
-            _Found(one["kind"], one["weight"], one["sentence"], one["step"], None if one["end"] is None else ends[one["end"]]["example"])
-            for one in shown["findings"]
-        ]  # fmt: skip
-    wanted = [
-        one for one in found if one.weight == "stops" or (one.kind in ALSO and (one.kind, one.step) not in consented)
-    ]
+        shown = not_walked("the walk was ended" if shown is None else shown.sentence)
+    found += [
+        _Found(one["kind"], one["weight"], one["sentence"], one["step"], None if one["end"] is None else shown["ends"][one["end"]]["example"])
+        for one in shown["findings"]
+    ]  # fmt: skip
+    wanted = {
+        (one.kind, one.step): one
+        for one in reversed(found)
+        if one.weight == "stops" or (one.kind in ALSO and (one.kind, one.step) not in consented)
+    }
     with house.begin() as session:
         flow = session.get_one(CallFlow, flow_id, with_for_update=True)
         if flow.live_version_id != version_id:
             return
-        _keep(session, house, flow, (version_id, stamp), wanted)
-        if isinstance(shown, dict):
-            kept = {"revision": number, "stamp": stamp, "made_at": now, "document": shown}
-            ids = {"flow_id": flow.id, "live": True, "agency_id": flow.agency_id, "client_id": flow.client_id}
-            new = insert(Proof).values(**ids, **kept, asked="")
-            session.execute(new.on_conflict_do_update(index_elements=["flow_id", "live"], set_=kept))
+        standing = _keep(session, house, flow, (version_id, stamp), wanted.values())
+        if walked_it:
+            for mended in standing:
+                mended.mended_at = now
+        kept = {"revision": number, "stamp": stamp, "made_at": now, "document": shown}
+        ids = {"flow_id": flow.id, "live": True, "agency_id": flow.agency_id, "client_id": flow.client_id}
+        new = insert(Proof).values(**ids, **kept, asked="")
+        session.execute(new.on_conflict_do_update(index_elements=["flow_id", "live"], set_=kept))
 
 
-def _keep(session: Session, house: House, flow: CallFlow, of: tuple[int, str], found: Sequence[_Found]) -> None:
-    """Keeps what was found of a version in a world of its client."""
+def _keep(
+    session: Session, house: House, flow: CallFlow, of: tuple[int, str], found: Iterable[_Found]
+) -> list[LiveFinding]:
+    """Keeps what was found of a version in a world of its client; gives what stood before and was not found now."""
     now = house.now()
     standing = select(LiveFinding).where(LiveFinding.flow_id == flow.id, LiveFinding.mended_at.is_(None))
     open_ = {(one.kind, one.step): one for one in session.scalars(standing.with_for_update())}
@@ -126,8 +132,7 @@ def _keep(session: Session, house: House, flow: CallFlow, of: tuple[int, str], f
             one.example,
         )
         session.flush()
-    for mended in open_.values():
-        mended.mended_at = now
+    return list(open_.values())
 
 
 def tell(house: House) -> int:

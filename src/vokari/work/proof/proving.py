@@ -174,17 +174,7 @@ def prove(house: House, flow_id: int, revision: int) -> None:
     if found is None:
         return
     if isinstance(found, Problem):
-        words = "This flow could not be proven: walking it takes more time or memory than there is. What callers meet is not known."
-        finding: Row = {
-            "kind": "not_walked",
-            "sentence": words,
-            "step": "",
-            "exit": "",
-            "weight": "asks",
-            "end": None,
-            "mends": [],
-        }
-        found = {"shape": SHAPE, "findings": [finding], "ends": [], "unwalked": [found.sentence]}
+        found = not_walked(found.sentence)
     with house.begin() as session:
         locked = own_flow(session, client.id, flow_id, lock=True)
         kept = session.get(Proof, (flow_id, False), with_for_update=True)
@@ -196,6 +186,21 @@ def prove(house: House, flow_id: int, revision: int) -> None:
         kept.revision, kept.stamp, kept.made_at, kept.document = revision, stamp, now, found
         kept.asked, kept.asked_at = "", None
         open_pages.flow_proven(session, client.id, flow_id, revision)
+
+
+def not_walked(why: str) -> Row:
+    """What is kept of a proof that could not be made."""
+    words = "This flow could not be proven: walking it takes more time or memory than there is. What callers meet is not known."
+    finding: Row = {
+        "kind": "not_walked",
+        "sentence": words,
+        "step": "",
+        "exit": "",
+        "weight": "asks",
+        "end": None,
+        "mends": [],
+    }
+    return {"shape": SHAPE, "findings": [finding], "ends": [], "unwalked": [why]}
 
 
 def _revision(house: House, flow_id: int) -> int:

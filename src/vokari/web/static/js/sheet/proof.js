@@ -6,6 +6,10 @@ let open = false;
 document.addEventListener("flow-proven", ({ detail }) => {
   if (part() && detail.flow === Number(part().dataset.flow)) window.htmx.trigger(part(), "proven");
 });
+// What was told while the page was hidden.
+document.addEventListener("visibilitychange", () => {
+  if (!document.hidden && part()) window.htmx.trigger(part(), "proven");
+});
 // A newer draft on the page: its proof is asked for, once.
 document.addEventListener("htmx:afterSwap", () => {
   const here = part(), desk = document.getElementById("desk");
