@@ -18,7 +18,8 @@ Weekly = tuple[int, str, int, str]
 
 
 def in_words(stretches: Sequence[Stretch], zone: ZoneInfo, since: datetime, until: datetime) -> str:
-    """The times in words: "at any time", "Sat 06:30-09:00", "Thu, Nov 26, 08:00 to 16:00 and 4 more times"."""
+    """The times in words: "at any time", "Sat 06:30-09:00", "Fri, Dec 25", "Thu, Nov 26, 08:00 to 16:00 and 4 more times". Years are said where they
+    are not the first."""
     times = _joined(stretches)
     if sum(((end - begin) for begin, end in times), timedelta()) >= (until - since) * 0.9999:
         return "at any time"
@@ -27,7 +28,7 @@ def in_words(stretches: Sequence[Stretch], zone: ZoneInfo, since: datetime, unti
     counts = Counter(_weekly(begin, end) for begin, end in local)
     usual = [one for one, count in counts.items() if count >= USUAL * weeks]
     found = _week_words(usual)
-    found += [_day_words(begin, end) for begin, end in local if _weekly(begin, end) not in usual]
+    found += [_day_words(begin, end, since.year) for begin, end in local if _weekly(begin, end) not in usual]
     more = len(found) - MOST
     return (
         f"{'; '.join(found[:MOST])}{f' and {more} more times' if more > 1 else f'; {found[MOST]}' if more == 1 else ''}"
@@ -78,8 +79,21 @@ def _days(on: Sequence[int]) -> str:
     return ", ".join(DAYS[one[0]] if len(one) == 1 else f"{DAYS[one[0]]}-{DAYS[one[-1]]}" for one in parts)
 
 
-def _day_words(begin: datetime, end: datetime) -> str:
-    head = f"{DAYS[begin.weekday()]}, {begin:%b} {begin.day}, {begin:%H:%M}"
+def _day_words(begin: datetime, end: datetime, year: int) -> str:
+    """One stretch in words; whole days without their hours."""
+    if _is_midnight(begin) and _is_midnight(end):
+        last = end - timedelta(days=1)
+        return _day(begin, year) if last.date() == begin.date() else f"{_day(begin, year)} to {_day(last, year)}"
+    head = f"{_day(begin, year)}, {begin:%H:%M}"
     if begin.date() == end.date() or end - begin <= timedelta(days=1):
-        return f"{head} to {'24:00' if f'{end:%H:%M}' == '00:00' else f'{end:%H:%M}'}"
-    return f"{head} to {DAYS[end.weekday()]}, {end:%b} {end.day}, {end:%H:%M}"
+        return f"{head} to {'24:00' if _is_midnight(end) else f'{end:%H:%M}'}"
+    return f"{head} to {_day(end, year)}, {end:%H:%M}"
+
+
+def _is_midnight(at: datetime) -> bool:
+    return f"{at:%H:%M}" == "00:00"
+
+
+def _day(at: datetime, year: int) -> str:
+    """A day in words, with its year where that is another."""
+    return f"{DAYS[at.weekday()]}, {at:%b} {at.day}{f', {at.year}' if at.year != year else ''}"
