@@ -74,6 +74,18 @@ class Page:
         quoted = f'"{words}"'
         self.hit(By.XPATH, f".//button[normalize-space()={quoted}] | .//a[normalize-space()={quoted}]", inside)
 
+    def put_live(self, why: str = "as it is meant") -> None:
+        """Puts the draft live, with a word for the findings that ask for one."""
+        self.press("Put live")
+        self.wait(
+            lambda: " is live." in self.text or "asks for your word" in self.text or "ask for your word" in self.text,
+            "live",
+        )
+        if " is live." not in self.text:
+            self.type("[name=consent]", why)
+            self.press("Put live", "form.sheet-form")
+            self.see(" is live.")
+
     def click(self, selector: str) -> None:
         """Clicks the first element that fits, in the middle of the window."""
         self.hit(By.CSS_SELECTOR, selector)

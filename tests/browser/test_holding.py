@@ -31,7 +31,7 @@ def test_a_hold_line_fills_and_drains_live(page: Page, stack: Stack, town: World
         page.choose(f"#to-{name}", "Voicemail")
     page.press("Done", ".row-form")
     page.see("holds callers for Front counter, at most 2 min")
-    page.press("Put live")
+    page.put_live()
     page.see("Version 1 is live")
     town.number(CALLED, town.source("Counter sign"), flow)
     page.open(f"/clients/{town.client.id}/lines")

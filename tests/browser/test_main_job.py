@@ -122,7 +122,7 @@ def test_the_main_job(page: Page, stack: Stack, town: World) -> None:
     page.see("answered")
     page.press("Back to the sheet")
 
-    page.press("Put live")
+    page.put_live()
     page.see("Version 1 is live")
     page.press("Numbers", ".sections")
     page.press("410-555-0100", ".plan")

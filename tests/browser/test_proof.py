@@ -49,10 +49,7 @@ def test_a_gap_on_a_holiday_is_found_played_mended_and_gone(page: Page, town: Wo
     page.press("Lead on to the rescue", "#proof")
     page.see("No caller is lost by this flow")
     assert "Callers are lost" not in page.find("#proof").text
-    page.press("Put live")
-    page.see("finding asks for your word")
-    page.type("[name=consent]", "Dana tried it herself")
-    page.hit("xpath", ".//form[contains(@class, 'sheet-form')]//button[normalize-space()='Put live']")
+    page.put_live("Dana tried it herself")
     page.see("Version 1 is live")
     page.click(".version-takes summary")
     page.see("Dana tried it herself")

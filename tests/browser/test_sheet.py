@@ -70,6 +70,20 @@ def lines(town: World, flow: CallFlowView) -> list[str]:
 
 def kept(page: Page, town: World, flow: CallFlowView, line: str) -> None:
     page.wait(lambda: line in lines(town, flow), line)
+    drawn(page, town, flow)
+
+
+def drawn(page: Page, town: World, flow: CallFlowView) -> None:
+    """Waits until the sheet shows the draft as it is; a key that is pressed before would go to what is replaced."""
+
+    def shows() -> bool:
+        shown = page.driver.execute_script("return document.getElementById('desk')?.dataset.revision")
+        return (
+            shown is None
+            or int(shown) == open_drafts.opened(town.house, town.actor, town.client.id, flow.id).flow.revision
+        )
+
+    page.wait(shows, "the draft as it is")
 
 
 def test_a_row_is_kept_as_one_leaves_it(page: Page, town: World, flow: CallFlowView) -> None:
@@ -115,6 +129,7 @@ def test_rows_are_moved_doubled_and_removed_by_keys_and_taken_back(page: Page, t
     row(page, "From seven")
     press(page, Keys.ALT, Keys.ARROW_UP)
     page.wait(lambda: lines(town, flow)[3].startswith("    3 times"), "moved up")
+    drawn(page, town, flow)
     page.wait(lambda: "From seven" in page.driver.switch_to.active_element.text, "the row keeps the focus")
     row(page, "Welcome to")
     press(page, Keys.ALT, Keys.ARROW_UP)
@@ -129,6 +144,7 @@ def test_rows_are_moved_doubled_and_removed_by_keys_and_taken_back(page: Page, t
     press(page, Keys.CONTROL, Keys.DELETE)
     page.wait(lambda: not [one for one in lines(town, flow) if "bread" in one], "removed")
     for _ in range(4):
+        drawn(page, town, flow)
         revision = open_drafts.opened(town.house, town.actor, town.client.id, flow.id).flow.revision
         row(page, "asks")
         press(page, Keys.CONTROL, "z")

@@ -56,7 +56,7 @@ def test_a_postal_code_typed_by_a_caller_reaches_the_nearest_place(page: Page, s
     page.see("Nearest to Ramp: yes, by the postal code that was typed")
     page.see("Rings Joel")
     page.open(f"{base}/flows/{number.flow_id}/live")
-    page.press("Put live")
+    page.put_live()
     page.see("Version 1 is live")
     press = [[3.0 + 0.4 * n, digit] for n, digit in enumerate("21622")]
     phones = {JOEL: {"behavior": "answers", "after": 1.0, "talk": 2.0}}

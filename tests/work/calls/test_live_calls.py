@@ -256,7 +256,9 @@ def test_a_message_is_fetched_and_told_once(line: World, carrier: object) -> Non
         message = session.scalars(select(VoiceMessage)).one()
         queued = (
             session.execute(
-                text("SELECT task_name FROM procrastinate_jobs WHERE task_name <> 'make_speech' ORDER BY id")
+                text(
+                    "SELECT task_name FROM procrastinate_jobs WHERE task_name IN ('tell_of_message', 'fetch_message') ORDER BY id"
+                )
             )
             .scalars()
             .all()
