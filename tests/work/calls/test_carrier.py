@@ -50,9 +50,9 @@ def placed(answers: Any, fail_safe: str = DANA, **script: Any) -> Line:
 
 @pytest.fixture(autouse=True)
 def impatient(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("vokari.standins.carrier.line.RETRIES", (0.01,))
-    monkeypatch.setattr("vokari.standins.carrier.line.FIRST_PATIENCE", 0.2)
-    monkeypatch.setattr("vokari.standins.carrier.line.PATIENCE", 0.3)
+    monkeypatch.setattr("vokari.standins.carrier.telling.RETRIES", (0.01,))
+    monkeypatch.setattr("vokari.standins.carrier.telling.FIRST_PATIENCE", 0.2)
+    monkeypatch.setattr("vokari.standins.carrier.telling.PATIENCE", 0.3)
 
 
 @pytest.mark.parametrize(
@@ -129,7 +129,7 @@ def test_an_own_mailbox_takes_the_call_unless_a_key_or_the_carriers_ear_keeps_it
 
 
 def test_a_hung_application_keeps_nobody_waiting_longer_than_the_patience(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("vokari.standins.carrier.line.ONE_TRY", 0.1)
+    monkeypatch.setattr("vokari.standins.carrier.telling.ONE_TRY", 0.1)
 
     async def run() -> tuple[Line, float]:
         async def hung(request: httpx.Request) -> httpx.Response:

@@ -5,34 +5,26 @@ The clock is virtual: at real speed the line waits until each moment has come, e
 
 import asyncio
 import heapq
-import json
 import time
 from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
-from itertools import chain, count, repeat
+from itertools import count
 from typing import Any
 
 import httpx
-from pydantic import ValidationError
 
 from ...formats.call_control import messages as wire
 from ...formats.call_control import pacing
 from ...formats.call_control.records import FailSafeUse
-from ...formats.call_control.signature import CARRIER_HEADER, SIGNATURE_HEADER, sign
 from . import sounding
 from .script import CallScript, Vokari, Watched
+from .telling import Failed, Wire, commands_of, is_last, words_of
 
-RETRIES = (0.1, 0.3, 0.6, 1.0)
-"""Seconds between tries of one event, wall time; the last again and again while the patience lasts."""
-FIRST_PATIENCE, PATIENCE = 6.0, 10.0
-"""Seconds that a carrier waits in all for the answer to a call's first event, and to a later one; then it goes on alone."""
 GIVES_UP_AFTER = 30.0
 """Seconds after which a caller at a fail-safe that nobody answers hangs up."""
 HOLD_SOUND = "hears the carrier’s hold sound"
 ANSWERS_AFTER = 0.6
 """Seconds after which somebody presses a key who is waited for."""
-ONE_TRY = 3.0
-"""Seconds that one try may take of it: another may find a part that is not hung."""
 
 
 @dataclass(slots=True)
@@ -42,10 +34,6 @@ class _Playing:
     seconds: float
     cut: bool
     sounds: list[int] = field(default_factory=list)
-
-
-class Failed(Exception):
-    """Vokari cannot be reached, or answers with nonsense."""
 
 
 @dataclass
@@ -272,56 +260,29 @@ class Line:
     # the wire
 
     async def post(self, event: Any) -> None:
-        """Posts the next event, tries again while Vokari is away and the patience lasts, and obeys the commands that come
-        back. The caller hears hold sound meanwhile."""
+        """Tells the next event, and obeys the commands that come back. The caller hears hold sound meanwhile."""
         self.seq += 1
         message = wire.EventMessage(call=self.ref, seq=self.seq, at=self.moment(), event=event)
-        body = message.model_dump_json().encode()
-        self.tell(_words(event))
-        ends = time.monotonic() + (FIRST_PATIENCE if self.seq == 1 else PATIENCE)
-        pauses = chain(RETRIES, repeat(RETRIES[-1]))
-        while True:
-            left = ends - time.monotonic()
-            answer = await self.try_once(body, min(ONE_TRY, left)) if left > 0 else None
-            if answer is not None and answer.status_code < 500:
-                self.catch_up()
-                await self.obey(answer)
-                self.register.told(self.ref, self.moment())
-                return
-            pause = next(pauses)
-            if ends - time.monotonic() <= pause:
-                self.as_good_as_over = _is_last(event)
-                if self.as_good_as_over or isinstance(event, wire.RecordingFinished):
-                    self.untold.append(message)
-                raise Failed("Vokari does not answer")
-            if answer is None and self.trace[-1]["what"] != HOLD_SOUND:
-                self.tell(HOLD_SOUND)
-            await asyncio.sleep(pause)
-
-    async def try_once(self, body: bytes, seconds: float) -> httpx.Response | None:
-        """One try, which takes at most so many seconds in all; None when nothing came back."""
-        headers = {
-            "Content-Type": "application/json", CARRIER_HEADER: self.vokari.carrier,
-            SIGNATURE_HEADER: sign(self.vokari.secret, body, int(time.time())),
-        }  # fmt: skip
+        self.tell(words_of(event))
         try:
-            async with asyncio.timeout(seconds):
-                return await self.http.post(f"{self.vokari.url}/calls/{self.ref}/events", content=body, headers=headers)
-        except (httpx.HTTPError, TimeoutError):
-            return None
-
-    async def obey(self, answer: httpx.Response) -> None:
-        try:
-            if answer.status_code != 200:
-                raise Failed(f"Vokari refuses: {answer.json().get('title', answer.status_code)}")
-            reply = wire.CommandsMessage.model_validate_json(answer.content)
-        except (ValidationError, json.JSONDecodeError, AttributeError) as error:
-            raise Failed("Vokari answers with nonsense") from error
+            answer = await Wire(self.ref, self.vokari, self.http).tell(message, self.hears_hold_sound)
+        except Failed:
+            self.as_good_as_over = is_last(event)
+            if self.as_good_as_over or isinstance(event, wire.RecordingFinished):
+                self.untold.append(message)
+            raise
+        self.catch_up()
+        reply = commands_of(answer)
         for command in reply.commands:
             await self.begin(command)
         if reply.ended and not self.over:
             self.by = "application"
         self.over = self.over or reply.ended
+        self.register.told(self.ref, self.moment())
+
+    def hears_hold_sound(self) -> None:
+        if self.trace[-1]["what"] != HOLD_SOUND:
+            self.tell(HOLD_SOUND)
 
     async def begin(self, command: Any) -> None:
         match command:
@@ -446,24 +407,3 @@ class Line:
         if command.beep:
             self.sounds.begin(self.now, sounding.beep())
         return voice
-
-
-def _is_last(event: Any) -> bool:
-    """Whether a call is as good as over with an event: the caller has gone, or has talked with somebody. It needs no fail-safe
-    then; the event is told when Vokari asks, and so is a recording."""
-    if isinstance(event, wire.RecordingFinished):
-        return event.caller_gone
-    return isinstance(event, wire.CallerGone) or (isinstance(event, wire.LegChanged) and event.outcome == "ended")
-
-
-def _words(event: Any) -> str:
-    match event:
-        case wire.CallArrived():
-            return f"{event.caller or 'a withheld number'} calls {event.called}"
-        case wire.DigitPressed():
-            return f"presses {event.key}"
-        case wire.LegChanged():
-            return f"the phone: {event.outcome.replace('_', ' ')}"
-        case wire.RecordingFinished():
-            return f"left {event.voice_seconds} s of message"
-    return str(event.type).replace("_", " ")
