@@ -128,6 +128,10 @@ def test_what_changes_of_the_client_is_proven_anew(world: World, opening: str) -
     shown = proving.shown(*args)
     assert shown.current
     assert [one["kind"] for one in shown.findings] == ["never_reached"]
+    world.number("+14105550142", world.source("Leaflet"), flow)
+    assert not proving.shown(*args).current, "what a number is given to makes a difference to callers"
+    prove(world)
+    assert proving.shown(*args).current
     clock = StandingClock()
     clock.moment = NOON + timedelta(days=2)
     later = replace(world.house, clock=clock)

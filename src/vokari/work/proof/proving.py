@@ -54,7 +54,9 @@ _WORLD = text(
     " (SELECT json_agg(json_build_array(id, revision) ORDER BY id) FROM teams WHERE client_id = :client AND removed_at IS NULL),"
     " (SELECT json_agg(json_build_array(id, live_version_id) ORDER BY id) FROM flows WHERE client_id = :client AND removed_at IS NULL),"
     " (SELECT json_agg(json_build_array(n.id, n.flow_id, n.state) ORDER BY n.id) FROM tracking_numbers n WHERE n.client_id = :client),"
-    " (SELECT json_agg(json_build_array(id, until, ended_at) ORDER BY id) FROM hours_switches WHERE client_id = :client)"
+    " (SELECT json_agg(json_build_array(id, until, ended_at) ORDER BY id) FROM hours_switches WHERE client_id = :client),"
+    " (SELECT md5(string_agg(a::text, ',' ORDER BY id)) FROM assignments a WHERE client_id = :client),"
+    " (SELECT md5(string_agg(s::text, ',' ORDER BY id)) FROM lead_sources s WHERE client_id = :client)"
 )
 
 
@@ -78,7 +80,7 @@ class Shown:
 
 
 def stamp_of(session: Session, client: Client) -> str:
-    """What tells the client's hours, people, flows and numbers from what they were."""
+    """What tells the client's hours, people, flows, numbers and what they are given to from what they were."""
     row = session.execute(_WORLD, {"client": client.id, "agency": client.agency_id}).one()
     return hashlib.sha256(json.dumps([SHAPE, *row], default=str).encode()).hexdigest()[:16]
 
