@@ -23,7 +23,7 @@ from ..house import apart, jobs
 from ..house.house import House
 from ..house.problems import Row
 from ..house.views import LiveFindingView
-from .proving import LIMITS, as_rows, not_walked, stamp_of, walked
+from .proving import LIMITS, as_rows, not_walked, note_asked, stamp_of, walked
 from .worlds import known
 
 log = structlog.get_logger()
@@ -59,9 +59,7 @@ def begin(house: House) -> int:
 
 def ask(session: Session, flow: CallFlow, now: datetime) -> None:
     """Has one live flow proven, in the caller's transaction."""
-    ids = {"flow_id": flow.id, "live": True, "agency_id": flow.agency_id, "client_id": flow.client_id, "document": {}}
-    asked = insert(Proof).values(**ids, revision=-1, stamp="", asked="", asked_at=now)
-    session.execute(asked.on_conflict_do_update(index_elements=["flow_id", "live"], set_={"asked_at": now}))
+    note_asked(session, flow, now, live=True)
     jobs.defer(session, NIGHT, lock=f"prove-live-{flow.id}", flow_id=flow.id)
 
 

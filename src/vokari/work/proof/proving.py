@@ -87,21 +87,16 @@ def stamp_of(session: Session, client: Client) -> str:
 
 def ask(session: Session, house: House, client: Client, flow: CallFlow) -> None:
     """Has a draft proven, in the caller's transaction."""
-    now, wanted = house.now(), f"{flow.revision}:{stamp_of(session, client)}"
-    row = {
-        "flow_id": flow.id,
-        "live": False,
-        "agency_id": client.agency_id,
-        "client_id": client.id,
-        "document": {},
-        "revision": -1,
-        "stamp": "",
-    }
-    asked = {"asked": wanted, "asked_at": now}
-    session.execute(
-        insert(Proof).values(**row, **asked).on_conflict_do_update(index_elements=["flow_id", "live"], set_=asked)
-    )
+    note_asked(session, flow, house.now(), of=f"{flow.revision}:{stamp_of(session, client)}")
     jobs.defer(session, "prove_flow", lock=f"prove-{flow.id}", flow_id=flow.id, revision=flow.revision)
+
+
+def note_asked(session: Session, flow: CallFlow, now: datetime, *, live: bool = False, of: str = "") -> None:
+    """Notes that a proof is under way, of the draft or of what is live, and `of` which state of it."""
+    ids = {"flow_id": flow.id, "live": live, "agency_id": flow.agency_id, "client_id": flow.client_id}
+    asked = {"asked": of, "asked_at": now}
+    new = insert(Proof).values(**ids, document={}, revision=-1, stamp="", **asked)
+    session.execute(new.on_conflict_do_update(index_elements=["flow_id", "live"], set_=asked))
 
 
 def shown(house: House, actor: Actor, client_id: int, flow_id: int) -> Shown:
