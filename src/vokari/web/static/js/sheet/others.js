@@ -4,16 +4,17 @@ import { isDirty } from "./keeping.js";
 
 const PAUSE = 500;
 const underWay = () => desk().querySelector(".htmx-request");
+const newer = (revision) => Number(revision) > Number(desk().dataset.revision);
 
 async function redraw() {
   if (isDirty() || underWay() || [...desk().querySelectorAll(".quick-line input[name=line]")].some((one) => one.value)) return;
   const answer = await fetch(location.href, { headers: { "HX-Request": "true" } });
   const fresh = new DOMParser().parseFromString(await answer.text(), "text/html").getElementById("desk");
-  if (fresh && !isDirty() && !underWay()) show(fresh);
+  // While it was on its way, the answer to one's own edit may have come, with what it has to say.
+  if (fresh && newer(fresh.dataset.revision) && !isDirty() && !underWay()) show(fresh);
 }
 document.addEventListener("flow-changed", ({ detail }) => {
   const here = desk();
-  const newer = () => detail.revision > Number(desk().dataset.revision);
   // One's own changes come back with what was asked for, a little later than they are told.
-  if (here && detail.flow === Number(here.dataset.flow) && newer()) setTimeout(() => { if (newer()) redraw().catch(() => {}); }, PAUSE);
+  if (here && detail.flow === Number(here.dataset.flow) && newer(detail.revision)) setTimeout(() => { if (newer(detail.revision)) redraw().catch(() => {}); }, PAUSE);
 });
