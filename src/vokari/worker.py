@@ -24,7 +24,7 @@ from .work.house.jobs import CALLS, QUEUE, QUEUES
 from .work.numbers import fail_safes, orders, porting, resting
 from .work.people import verifying
 from .work.prompts import by_telephone, speech, takes
-from .work.proof import nightly, proving
+from .work.proof import nightly, proposing, proving
 
 log = structlog.get_logger()
 
@@ -53,6 +53,12 @@ def create(house: House, database_url: str) -> App:
     @app.task(name="prove_flow", queue=QUEUES["prove_flow"], retry=RetryStrategy(max_attempts=3, wait=2))
     def prove_flow(flow_id: int, revision: int) -> None:
         proving.prove(house, flow_id, revision)
+
+    @app.task(
+        name="propose_rehearsals", queue=QUEUES["propose_rehearsals"], retry=RetryStrategy(max_attempts=2, wait=2)
+    )
+    def propose_rehearsals(flow_id: int, revision: int) -> None:
+        proposing.propose(house, flow_id, revision)
 
     @app.periodic(cron="7 1 * * *")
     @app.task(name="prove_all_live")

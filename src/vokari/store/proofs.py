@@ -12,7 +12,8 @@ from .base import AgencyId, Base, ClientId, Id, Instant, Json
 
 class Proof(Base):
     """The latest proof of a flow's draft, or of what is `live` of it: of which `revision` (the version's number), in what world (`stamp`), made when,
-    and what it showed; empty until the first is done. `asked` is the revision and the world that a proof is under way for, since `asked_at`."""
+    and what it showed; empty until the first is done. `asked` is the revision and the world that a proof is under way for, since `asked_at`.
+    `proposal` are rehearsals to keep that were asked for, for which revision, and once they are there, which."""
 
     __tablename__ = "proofs"
 
@@ -26,6 +27,7 @@ class Proof(Base):
     document: Mapped[Json]
     asked: Mapped[str] = mapped_column(default="")
     asked_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+    proposal: Mapped[Json] = mapped_column(server_default=text("'{}'"), default=dict)
 
 
 class LiveFinding(Base):

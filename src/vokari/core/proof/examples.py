@@ -120,9 +120,14 @@ class _Call:
 
 
 def example(walk: Walk, target: int) -> Example:
-    """A call that comes to a situation. Where that takes a limit to be met, it goes round until it is. Raises NoExample where no call was
-    found."""
-    way = walk.way_to(target)
+    """A call that comes to a situation. Raises NoExample where no call was found."""
+    return along(walk, walk.way_to(target))
+
+
+def along(walk: Walk, way: Sequence[Edge]) -> Example:
+    """A call that goes a way from the first situation on. Where that takes a limit to be met, it goes round until it is, to where the way ends. Raises
+    NoExample where no call was found."""
+    target = way[-1].target
     tracked = tuple(dict.fromkeys(edge.limit for edge in way if edge.limit))
     for _ in range(MOST_TRIES):
         if tracked:

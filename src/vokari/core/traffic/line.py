@@ -101,6 +101,8 @@ class CallRun:
 
 
 Speaking = Callable[[Play], float]
+Phones = Callable[[RingLeg, State], Phone]
+"""What a phone does that rings now, each time it does, in the state that the call has come to."""
 
 
 def estimated(play: Play) -> float:
@@ -111,15 +113,21 @@ def estimated(play: Play) -> float:
 def run_call(
     flow: Flow,
     caller: Caller,
-    phones: Mapping[str, Phone],
+    phones: Mapping[str, Phone] | Phones,
     *,
     speaking: Speaking = estimated,
     source: AnswerSource = everyone_free,
     source_at: Callable[[float], AnswerSource] | None = None,
 ) -> CallRun:
-    """Runs one call to its end. `phones` says how each number behaves; one that is not named rings out. `source_at` gives
-    the answers at a second of the call, where they differ from those of its beginning."""
-    return _Line(flow, caller, phones, speaking, source_at or (lambda _: source)).run()
+    """Runs one call to its end. `phones` says how each number behaves, each time it rings, or always; one that is not named rings out.
+    `source_at` gives the answers at a second of the call, where they differ from those of its beginning."""
+    known = _by_number(phones) if isinstance(phones, Mapping) else phones
+    return _Line(flow, caller, known, speaking, source_at or (lambda _: source)).run()
+
+
+def _by_number(phones: Mapping[str, Phone]) -> Phones:
+    silent = Phone("rings_out")
+    return lambda leg, _: phones.get(leg.destination.dialed, silent)
 
 
 @dataclass(slots=True)
@@ -132,7 +140,7 @@ class _Playing:
 
 class _Line:
     def __init__(
-        self, flow: Flow, caller: Caller, phones: Mapping[str, Phone], speaking: Speaking,
+        self, flow: Flow, caller: Caller, phones: Phones, speaking: Speaking,
         source_at: Callable[[float], AnswerSource],
     ) -> None:  # fmt: skip
         self.flow, self.caller, self.phones, self.speaking, self.source_at = flow, caller, phones, speaking, source_at
@@ -145,7 +153,7 @@ class _Line:
         self.listening = 0
         self.recording: Record | None = None
         self.record_start = 0.0
-        self.legs: dict[int, RingLeg] = {}
+        self.legs: dict[int, tuple[RingLeg, Phone]] = {}
         self.ended_legs: set[int] = set()
         self.talks: list[tuple[float, float, str]] = []
         self.talk: tuple[float, str] | None = None
@@ -252,17 +260,18 @@ class _Line:
             case RingLeg():
                 if not self.on_hold:
                     self.playing = None
-                self.legs[command.id] = command
-                self.ring(command)
+                phone = self.phones(command, self.state)
+                self.legs[command.id] = (command, phone)
+                self.ring(command, phone)
             case Drop():
                 self.ended_legs.add(command.id)
             case Connect():
-                leg = self.legs[command.id]
+                leg, phone = self.legs[command.id]
                 self.ended_legs.discard(command.id)
                 self.on_hold, self.playing = False, None
                 self.talk = (self.now, leg.destination.dialed)
-                self.mailbox = self.mailbox or self.phone(leg).behavior == "mailbox"
-                self.later(self.phone(leg).talk, Leg(command.id, "ended"))
+                self.mailbox = self.mailbox or phone.behavior == "mailbox"
+                self.later(phone.talk, Leg(command.id, "ended"))
             case Record():
                 self.record(command)
             case Timer():
@@ -272,14 +281,11 @@ class _Line:
         for delay, key in self.caller.hears(command, self.now, seconds, self.state):
             self.later(delay, f"press {key}")
 
-    def phone(self, leg: RingLeg) -> Phone:
-        return self.phones.get(leg.destination.dialed, Phone("rings_out"))
-
-    def ring(self, leg: RingLeg) -> None:
+    def ring(self, leg: RingLeg, phone: Phone) -> None:
         accept = float(leg.accept.seconds) if leg.accept else None
         behind = numbering.parted(leg.destination.dialed)[1] if leg.destination.answered == "dialed" else ""
         goes = pacing.outcomes(
-            self.phone(leg),
+            phone,
             leg.seconds,
             accept,
             machine_detection=leg.machine_detection,

@@ -106,12 +106,18 @@ def begin(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Respons
 @at_once
 def show(request: Request, signed: Signed, client_id: Id, rehearsal_id: uuid.UUID) -> Response:
     """The telephone beside the sheet."""
-    return _show(
-        request, signed, client_id, rehearsals.opened(house_of(request), signed.actor, client_id, rehearsal_id)
-    )
+    return show_telephone(request, signed, client_id, rehearsal_id)
 
 
-def _show(request: Request, signed: Signed, client_id: int, rehearsal: OpenRehearsal) -> Response:
+def show_telephone(
+    request: Request, signed: Signed, client_id: int, rehearsal_id: uuid.UUID, said: str = ""
+) -> Response:
+    """The telephone on a call as it stands, with a word on what was asked for, if there is one."""
+    found = rehearsals.opened(house_of(request), signed.actor, client_id, rehearsal_id)
+    return _show(request, signed, client_id, found, said)
+
+
+def _show(request: Request, signed: Signed, client_id: int, rehearsal: OpenRehearsal, said: str = "") -> Response:
     house, pages = house_of(request), request.app.state.pages
     client = clients.get(house, signed.actor, client_id)
     template = "flows/telephone_desk.html" if is_partial(request) else "flows/telephone.html"
@@ -119,7 +125,7 @@ def _show(request: Request, signed: Signed, client_id: int, rehearsal: OpenRehea
     assert isinstance(pages, Pages)
     return pages.show(
         request, template, signed, client=client, section="flows", rehearsal=rehearsal, lines=transcript(rehearsal.document, rehearsal.log, rehearsal.names),
-        started=started, playing=_playing(rehearsal), way=way.way_of(rehearsal.document, rehearsal.log),
+        started=started, said=said, status=422 if said else 200, playing=_playing(rehearsal), way=way.way_of(rehearsal.document, rehearsal.log),
         **_around(rehearsal.document, rehearsal.state.at),
     )  # fmt: skip
 

@@ -15,11 +15,14 @@ from ...core.flows.model.document import FlowDocument
 from ...core.flows.model.spoken import library_keys, with_words
 from ...core.flows.model.steps import ComeBack, HoldLine, Ring
 from ...core.flows.model.walks import names_in
+from ...core.flows.running.flow import Flow
 from ...core.hours.timetable import Timetable
 from ...core.people import uses
 from ...core.people.directory import Person, Team
 from ...core.places.document import Places
 from ...core.prompts.facts import PromptFacts
+from ...core.rehearsals import holding
+from ...core.rehearsals.calls import Setting
 from ...store.agency import Client
 from ...store.flows import CallFlow, DraftEdit, FlowVersion
 from ...store.numbers import TrackingNumber
@@ -41,8 +44,9 @@ from ..people import verifying
 from ..people.ringers import people_of, teams_of
 from ..places.ready import whereabouts
 from ..prompts import consent, library
+from ..proof import worlds
 from . import naming
-from .within import OtherFlow, inner_flows, other_flows
+from .within import OtherFlow, inner_flows, inner_live, other_flows
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,11 +82,19 @@ class OpenDraft:
     teams: dict[str, Team]
     places: Places
     flows: dict[str, OtherFlow]
+    setting: Setting | None
 
     @cached_property
     def findings(self) -> list[Finding]:
-        """What is wrong with the draft."""
-        return findings(self.document, self.around)
+        """What is wrong with the draft, and which of the rehearsals kept with it fail."""
+        return [*findings(self.document, self.around), *holding.findings(self.verdicts)]
+
+    @cached_property
+    def verdicts(self) -> list[holding.Verdict]:
+        """What comes of the rehearsals that are kept with it."""
+        if self.setting is None:
+            return []
+        return holding.verdicts(Flow(self.document, inner_live(self.document, self.flows)), self.setting)
 
     @property
     def callees(self) -> dict[str, str]:
@@ -190,13 +202,18 @@ def open_draft(
     live = session.get(FlowVersion, flow.live_version_id) if flow.live_version_id else None
     undoable, redoable = standing_edits(session, actor, flow.id)
     around = surroundings(session, house, client, document, flow.key)
+    sources = sources_of(session, client.id)
+    within = None
+    if document.rehearsals:
+        names = naming.named(around.hours, around.people, sources, around.where.places, client.country, document)
+        within = worlds.setting(session, house, client, flow.id, names, around.where)
     return OpenDraft(
         flow=CallFlowView.of(flow),
         client=ClientView.of(client),
         document=document,
         around=around,
         mailboxes=boxes_of(session, client.id),
-        sources=sources_of(session, client.id),
+        sources=sources,
         numbers=TrackingNumberView.all(
             session.execute(
                 select(*TrackingNumberView.columns(TrackingNumber))
@@ -212,6 +229,7 @@ def open_draft(
         teams=around.teams,
         places=around.where.places,
         flows=other_flows(session, house, client.id),
+        setting=within,
     )
 
 

@@ -27,7 +27,7 @@ from ..house.views import CallFlowView, FlowVersionView
 from ..prompts import in_flows
 from ..prompts.speech import Wanted, wanted_of
 from ..proof import proving
-from . import consents
+from . import consents, verdicts
 from .drafts import change_rows
 from .open_drafts import as_spoken, own_flow, surroundings
 
@@ -103,6 +103,7 @@ def put_live(
             return Stopped([Finding("edited", sentence)])
         document = as_spoken(session, house, client, FlowDocument.model_validate(flow.draft))
         found = found_of(session, house, client, flow, document, len(going.numbers))
+        found += verdicts.found(session, house, client, flow.id, document)
         found += proving.of_draft(session, house, client, flow, must=going.proven)
         stops = [one for one in found if one.weight == "stops"] or _too_late(house, going)
         if stops:
@@ -128,6 +129,7 @@ def asks(house: House, actor: Actor, client_id: int, flow_id: int) -> list[Findi
         flow = own_flow(session, client_id, flow_id)
         document = as_spoken(session, house, client, FlowDocument.model_validate(flow.draft))
         found = found_of(session, house, client, flow, document)
+        found += verdicts.found(session, house, client, flow.id, document)
         found += proving.of_draft(session, house, client, flow, must=True)
         return consents.missing([one for one in found if one.weight == "asks"], _consents(session, flow))
 

@@ -12,7 +12,14 @@ from sqlalchemy.orm import Session
 
 QUEUE, CALLS = "default", "calls"
 """The usual queue, and that of what follows the calls of the carrier each minute."""
-QUEUES = {"poke": "pokes", "look_up": "look_ups", "make_take": "takes", "prove_flow": "proofs", "prove_live": "nights"}
+QUEUES = {
+    "poke": "pokes",
+    "look_up": "look_ups",
+    "make_take": "takes",
+    "prove_flow": "proofs",
+    "prove_live": "nights",
+    "propose_rehearsals": "proofs",
+}
 """The queue of each task that does not stand in the usual one."""
 
 _DEFER = text(

@@ -6,9 +6,12 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
+from ...core.flows.conditions.base import Names
+from ...core.places.whereabouts import Whereabouts
 from ...core.proof.world import Client as Known
+from ...core.rehearsals.calls import Setting
 from ...store.agency import Client
-from ..calls.known_callers import touch_of
+from ..calls.known_callers import secret_of, touch_of
 from ..hours.ready import Standings
 from ..house.house import House
 from ..people.ringers import people_of, teams_of
@@ -26,3 +29,9 @@ def known(session: Session, house: House, client: Client, flow_id: int | None, a
         ZoneInfo(client.time_zone), Standings(session, house, client.id, at).tables(), people_of(session, house, client.id),
         teams_of(session, house, client.id), tuple(touch_of(row.e164, row if row.key else None) for row in rows),
     )  # fmt: skip
+
+
+def setting(session: Session, house: House, client: Client, flow_id: int, names: Names, where: Whereabouts) -> Setting:
+    """What the rehearsals that are kept with a flow run in: its client as it is now."""
+    now = house.now()
+    return Setting(known(session, house, client, flow_id, now), now, names, where, secret_of(house, client.id))

@@ -8,7 +8,8 @@ from pydantic import Field, TypeAdapter, ValidationError
 
 from ...prompts.voices import Voice
 from ...value import Value
-from ..model.document import MOST_STEPS, FlowDocument, Mark, UnreadLine
+from ..model.document import MOST_REHEARSALS, MOST_STEPS, FlowDocument, Mark, UnreadLine
+from ..model.kept import KeptRehearsal
 from ..model.steps import KINDS, AnyStep, Junction, Menu, Step, Voicemail
 from ..model.values import END, SAME, Language, StepId, Target
 from ..model.walks import reached
@@ -74,6 +75,21 @@ class SetFlow(Value):
     voice: Voice | None = None
 
 
+class KeepRehearsal(Value):
+    """Keeps a call with the flow, in the place of the one with its id, if there is one; `was` is that as it was seen, where it was."""
+
+    do: Literal["keep_rehearsal"] = "keep_rehearsal"
+    rehearsal: KeptRehearsal
+    was: KeptRehearsal | None = None
+
+
+class DropRehearsal(Value):
+    """Keeps a call no longer."""
+
+    do: Literal["drop_rehearsal"] = "drop_rehearsal"
+    id: StepId
+
+
 class Rewrite(Value):
     """The steps of the whole flow as its text has them, with the step that starts, the rescue, and lines that were not
     understood; `words` say what was done."""
@@ -87,7 +103,7 @@ class Rewrite(Value):
     words: str = ""
 
 
-Edit = Annotated[AddStep | SetStep | RemoveStep | Connect | SetFlow | Rewrite, Field(discriminator="do")]
+Edit = Annotated[AddStep | SetStep | RemoveStep | Connect | SetFlow | KeepRehearsal | DropRehearsal | Rewrite, Field(discriminator="do")]
 
 
 @dataclass(frozen=True, slots=True)
@@ -160,9 +176,34 @@ def _carry_out(document: FlowDocument, edit: Edit) -> Result:
             if edit.everyone_else and document.rescue is None:
                 given.setdefault("rescue", edit.everyone_else)
             return document.model_copy(update=given), "changed the flow’s own settings"
+        case KeepRehearsal():
+            return _keep(document, edit.rehearsal, edit.was)
+        case DropRehearsal():
+            return _drop(document, edit.id)
         case Rewrite():
             return _rewrite(document, edit)
     assert_never(edit)
+
+
+def _keep(document: FlowDocument, new: KeptRehearsal, was: KeptRehearsal | None) -> Result:
+    kept = document.rehearsals
+    old = next((one for one in kept if one.id == new.id), None)
+    if was is not None and old != was:
+        return Refused("This rehearsal was changed or removed meanwhile. Look at it again; yours is not kept.", "id")
+    if old is not None:
+        changed = tuple(new if one.id == new.id else one for one in kept)
+        return document.model_copy(update={"rehearsals": changed}), f"changed the rehearsal “{new.name}”"
+    if len(kept) >= MOST_REHEARSALS:
+        return Refused(f"A flow keeps at most {MOST_REHEARSALS} rehearsals.")
+    return document.model_copy(update={"rehearsals": (*kept, new)}), f"kept the rehearsal “{new.name}”"
+
+
+def _drop(document: FlowDocument, id_: str) -> Result:
+    old = next((one for one in document.rehearsals if one.id == id_), None)
+    if old is None:
+        return Refused("This rehearsal was removed already.", "id")
+    left = tuple(one for one in document.rehearsals if one is not old)
+    return document.model_copy(update={"rehearsals": left}), f"removed the rehearsal “{old.name}”"
 
 
 def _rewrite(document: FlowDocument, edit: Rewrite) -> Result:

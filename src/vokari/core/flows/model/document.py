@@ -9,11 +9,13 @@ from ...prompts.voices import Voice
 from ...value import Value
 from . import upgrades
 from .exits import Exit
+from .kept import KeptRehearsal
 from .steps import AnyStep, Step
 from .values import END, SAME, Language, StepId
 
 FORMAT_VERSION = 2
 MOST_STEPS = 4000
+MOST_REHEARSALS = 200
 
 Mark = Annotated[str, Field(pattern=r"^[A-Z][A-Z0-9]{1,2}$")]
 
@@ -33,7 +35,8 @@ class FlowDocument(Value):
     """The steps a caller meets, in the order of the outline, with the step that starts and the rescue.
 
     `everyone_else` is the step that takes callers for whom no other has an answer, as the text of the flow has it; `unread` are
-    its lines that were not understood. `voice` reads its words. `entry_limit` is how often one call may enter one step before the caller goes to the rescue.
+    its lines that were not understood. `voice` reads its words. `rehearsals` are calls that are run again at each change.
+    `entry_limit` is how often one call may enter one step before the caller goes to the rescue.
     """
 
     format: Literal["vokari-flow"] = "vokari-flow"
@@ -48,6 +51,7 @@ class FlowDocument(Value):
     entry_limit: int = Field(default=10, ge=2, le=50)
     steps: tuple[Step, ...] = Field(default=(), max_length=MOST_STEPS)
     unread: tuple[UnreadLine, ...] = Field(default=(), max_length=2000)
+    rehearsals: tuple[KeptRehearsal, ...] = Field(default=(), max_length=MOST_REHEARSALS)
 
     @model_validator(mode="before")
     @classmethod
@@ -74,6 +78,9 @@ class FlowDocument(Value):
         for step_id in (self.start, self.rescue, self.everyone_else):
             if step_id is not None and step_id not in known:
                 raise ValueError(f"there is no step {step_id}")
+        calls = [one.id for one in self.rehearsals]
+        if len(set(calls)) < len(calls):
+            raise ValueError(f"two rehearsals have the id {next(one for one in calls if calls.count(one) > 1)}")
         for step in self.steps:
             for way in step.exits:
                 if way.target is not None and way.target not in known and way.target not in (END, SAME):

@@ -52,6 +52,15 @@ def _of_flow(old: FlowDocument, new: FlowDocument) -> Iterator[str]:
         if before != after:
             said, was = (_named(document, value) for document, value in ((new, after), (old, before)))
             yield f"The {called} is {said}, before {was}."
+    kept, keeps = ({one.id: one for one in document.rehearsals} for document in (old, new))
+    for id_, one in keeps.items():
+        if id_ not in kept:
+            yield f"The rehearsal “{one.name}” is kept."
+        elif kept[id_] != one:
+            yield f"The rehearsal “{one.name}” is changed."
+    for id_, one in kept.items():
+        if id_ not in keeps:
+            yield f"The rehearsal “{one.name}” is kept no more."
 
 
 def _voice(document: FlowDocument) -> str:
