@@ -3,6 +3,7 @@
 from ..core.flows.model.values import Prompt
 from ..core.numbers.extensions import Scheme
 from ..core.places.document import Area, Around, Places
+from . import kept
 from .opening import days, main, own, season, sort
 from .plan import (
     ACCEPT,
@@ -60,6 +61,7 @@ def boatyard() -> ClientPlan:
         back("tidesback", "about"),
         voicemail("yardvm", "Yard voicemail", "mb_yard",
                   "Nobody can come to the phone. Leave your name, your boat’s name and a number after the tone, and press pound when you are done."),
+        rehearsals=kept.yard(dana["person"]),
     )  # fmt: skip
     tide = flow(
         "Tide and info line", "TI", "infovm",
@@ -79,6 +81,7 @@ def boatyard() -> ClientPlan:
              key("1", "Indoor", "indoor"), key("2", "Hard standing", None), nothing="indoor", wrong="indoor"),
         ring("indoor", "", [dana], None, to_do=True, note="Dana asks for a second phone here from December on."),
         voicemail("storevm", "Storage voicemail", "mb_yard", "Leave the length of your boat and a number after the tone."),
+        rehearsals=kept.storage(),
     )  # fmt: skip
     return ClientPlan(
         "Brightwater Boatyard", "US", "America/New_York", "Annapolis", "410",

@@ -126,9 +126,13 @@ Settled = Mapping[str, str | None]
 
 def settled(document: FlowDocument, at: Settled) -> FlowDocument:
     """The flow with each thing that it names under the client's key, and without those that are left open."""
-    return document.with_steps(
-        tuple(step.renamed(lambda kind, key: at.get(f"{kind}:{key}")) for step in document.steps)
-    )
+
+    def to(kind: Kind, key: str) -> str | None:
+        return at.get(f"{kind}:{key}")
+
+    rehearsals = tuple(one.renamed(to) for one in document.rehearsals)
+    steps = tuple(step.renamed(to) for step in document.steps)
+    return document.model_copy(update={"steps": steps, "rehearsals": rehearsals})
 
 
 def person_settled(person: Person, at: Settled) -> Person:

@@ -129,6 +129,8 @@ def _flow_raw(raw: dict[str, Any], flow: FlowDocument) -> dict[str, Any]:
         for one, whole in zip(step.get("to", []), getattr(full, "to", None) or (), strict=False):
             if isinstance(one, dict):
                 one["kind"] = whole.kind
+    for kept, rehearsal in zip(raw.get("rehearsals", []), flow.rehearsals, strict=True):
+        kept["when"] = {"kind": rehearsal.when.kind, **kept["when"]}
     raw["steps"] = [{"kind": step.pop("kind"), **step} for step in raw.get("steps", [])]
     return raw
 

@@ -153,7 +153,12 @@ def test_a_proposed_set_takes_every_exit_and_holds(path: Path) -> None:
 
 _keys = st.lists(
     st.builds(Pressed, keys=st.text("0123456789*#", max_size=5))
-    | st.builds(Pressed, keys=st.text("0123456789*#", min_size=1, max_size=3), after=st.integers(0, 7200)),
+    | st.builds(
+        Pressed,
+        keys=st.text("0123456789*#", min_size=1, max_size=3),
+        at=st.sampled_from([None, "desk", "vm"]),
+        after=st.integers(0, 7200),
+    ),
     max_size=5,
 )
 _does = st.lists(st.sampled_from(list(typed.DOES)), min_size=1, max_size=3).map(tuple)
@@ -163,9 +168,9 @@ _does = st.lists(st.sampled_from(list(typed.DOES)), min_size=1, max_size=3).map(
 def test_what_happens_is_read_as_it_is_written(
     presses: list[Pressed], phones: dict[str, tuple[str, ...]], looked_up: int
 ) -> None:
-    names = {"ada": "Ada Quill"}
+    names, steps = {"ada": "Ada Quill"}, {"desk": "Front desk, open", "vm": "Voicemail"}
     scripts = tuple(PhoneScript(who=who, does=does) for who, does in phones.items())
-    assert typed.read_presses(typed.written_presses(presses)) == tuple(presses)
+    assert typed.read_presses(typed.written_presses(presses, steps), steps) == tuple(presses)
     assert typed.read_phones(typed.written_phones(scripts, names), names) == scripts
     system = (SystemSays(what="found", value="gold"), SystemSays(what="not_found"), SystemSays(what="failed"))[
         :looked_up
@@ -176,8 +181,9 @@ def test_what_happens_is_read_as_it_is_written(
 @pytest.mark.parametrize(
     ("read_", "text", "says"),
     [
-        (typed.read_presses, "2, two", "“two” are no keys"),
-        (typed.read_presses, "1 after 9999 s", "at most 7200 s"),
+        (lambda text: typed.read_presses(text, {}), "2, two", "“two” are no keys"),
+        (lambda text: typed.read_presses(text, {}), "1 at Nowhere after 3 s", "no step “Nowhere”"),
+        (lambda text: typed.read_presses(text, {}), "1 after 9999 s", "at most 7200 s"),
         (lambda text: typed.read_phones(text, {}), "Ada sings", "is not understood"),
         (lambda text: typed.read_phones(text, {}), "Ada: answers\nada: is busy", "twice"),
         (typed.read_system, "knows gold", "is not understood"),

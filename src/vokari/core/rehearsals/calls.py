@@ -13,7 +13,7 @@ from ..flows.questions.facts import Touch
 from ..flows.questions.kinds import AnswerSource, HoldAnswer, HoldTurn, LookedUp, LookedUpAnswer
 from ..flows.running import set_facts
 from ..flows.running.answering import answer_source
-from ..flows.running.commands import Command, Listen, Play, RingLeg
+from ..flows.running.commands import Command, Hold, Listen, Play, RingLeg
 from ..flows.running.flow import Flow
 from ..flows.running.state import State
 from ..holding.line import Served, served, turn
@@ -179,15 +179,21 @@ class _Caller:
         self.press = tuple(
             (one.after + place * GAP, key)
             for one in kept.presses
-            if one.after is not None
+            if one.after is not None and one.at is None
             for place, key in enumerate(one.keys)
         )
         self.hangs_up: float | None = kept.hangs_up
         self.message = Message(kept.message or 0.0, "key" if kept.stays else "hang_up")
         self._waiting: list[Pressed] = [one for one in kept.presses if one.after is None]
+        self._there: list[Pressed] = [one for one in kept.presses if one.at is not None]
 
-    def hears(self, command: Play | Listen, now: float, seconds: float, state: State) -> list[tuple[float, str]]:
-        """Answers once a prompt that asks is over, with all the keys of the answer; the rest of a longer entry is on its way by then."""
+    def hears(self, command: Play | Listen | Hold, now: float, seconds: float, state: State) -> list[tuple[float, str]]:
+        """Answers once a prompt that asks is over, with all the keys of the answer; the rest of a longer entry is on its way by then. What is pressed
+        at some step is pressed from the first that is heard there."""
+        here = [one for one in self._there if one.at == state.at]
+        if here:
+            self._there = [one for one in self._there if one not in here]
+            return [((one.after or 0) + GAP * place, key) for one in here for place, key in enumerate(one.keys)]
         asks = isinstance(self.flow.steps.get(state.at), Menu | KeypadEntry) and state.phase == "waiting"
         if not isinstance(command, Listen) or not asks or state.pending or not self._waiting:
             return []

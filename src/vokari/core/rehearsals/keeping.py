@@ -50,6 +50,7 @@ class _Heard:
     answering: bool = False
     legs: dict[int, str] = field(default_factory=dict)
     visits: set[int] = field(default_factory=set)
+    since: float = 0.0
 
 
 def kept(
@@ -64,6 +65,8 @@ def kept(
         _note(flow, heard, state, one.event, one.seconds)
         _asked(flow, heard, answers)
         following, _ = engine.run(flow, state, one.event, answers.__getitem__)
+        if following.state.at != state.at:
+            heard.since = one.seconds
         state = following.state
         way += following.way
         for command in following.commands:
@@ -109,7 +112,8 @@ def _note(flow: Flow, heard: _Heard, state: State, event: Event, seconds: float)
             heard.presses.append(Pressed(keys=event.key))
             heard.answering = True
         case Digit():
-            heard.presses.append(Pressed(keys=event.key, after=min(7200, round(seconds))))
+            after = max(0, min(7200, int(seconds - heard.since)))
+            heard.presses.append(Pressed(keys=event.key, at=state.at or None, after=after))
         case Silence() if asks and not state.pending:
             heard.presses.append(Pressed())
         case Leg() if event.outcome in _DOES and event.command in heard.legs:

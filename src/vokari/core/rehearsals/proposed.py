@@ -62,7 +62,10 @@ def proposal(walk: Walk, setting: Setting, caller: str) -> Proposal:
         new = taken(flow, (entry.following.way for entry in went.run.log)) & left
         if new:
             left -= new
-            found.append(kept_)
+            same = sum(
+                one.name.removesuffix(")").rpartition(" (")[0] == kept_.name or one.name == kept_.name for one in found
+            )
+            found.append(kept_.model_copy(update={"name": f"{kept_.name[:74]} ({same + 1})"}) if same else kept_)
     return Proposal(tuple(found), len(wanted) - len(left), len(wanted))
 
 

@@ -3,7 +3,7 @@
 import re
 from collections.abc import Mapping, Sequence
 
-from ..flows.model.kept import PhoneDoes, PhoneScript, Pressed, SystemSays
+from ..flows.model.kept import KeptRehearsal, PhoneDoes, PhoneScript, Pressed, SystemSays
 
 DOES: Mapping[PhoneDoes, str] = {
     "answers": "answers", "no_key": "answers without the key", "busy": "is busy", "declines": "declines", "rings_out": "does not answer",
@@ -12,33 +12,45 @@ DOES: Mapping[PhoneDoes, str] = {
 """What a phone does, in words."""
 NOTHING, OTHERS, EVERYONE = "nothing", "everyone else", "everyone"
 _BY_WORDS = {words: does for does, words in DOES.items()}
-_AFTER = re.compile(r"([0-9*#]{1,40})\s+(?:at|after)\s+(\d{1,4})\s*s(?:econds?)?", re.I)
+_AFTER = re.compile(r"([0-9*#]{1,40})(?:\s+at\s+(.+?))?\s+after\s+(\d{1,4})\s*s(?:econds?)?", re.I)
 _SYSTEM = {"finds nothing": "not_found", "fails": "failed"}
 
 
-def written_presses(presses: Sequence[Pressed]) -> str:
-    """“2, nothing, 21401#, 1 after 30 s”."""
+def written_presses(presses: Sequence[Pressed], steps: Mapping[str, str]) -> str:
+    """“2, nothing, 21401#, 1 at Tide times after 3 s”. `steps` are names by id."""
     return ", ".join(
-        f"{one.keys} after {one.after} s" if one.after is not None else one.keys or NOTHING for one in presses
-    )
+        f"{one.keys}{f' at {_plain(steps.get(one.at, one.at))}' if one.at else ''} after {one.after} s" if one.after is not None else one.keys or NOTHING
+        for one in presses
+    )  # fmt: skip
 
 
-def read_presses(text: str) -> tuple[Pressed, ...] | str:
+def _plain(name: str) -> str:
+    """A name without what parts one answer from the next."""
+    return " ".join(re.sub(r"[,;]", " ", name).split())
+
+
+def read_presses(text: str, steps: Mapping[str, str]) -> tuple[Pressed, ...] | str:
     """The same read; or a sentence about what it is not."""
     found: list[Pressed] = []
+    ids = {id_.casefold(): id_ for id_ in steps} | {
+        _plain(name).casefold(): id_ for id_, name in reversed(list(steps.items()))
+    }
     for part in (one.strip() for one in re.split(r"[,;\n]", text)):
         if not part:
             continue
         if match := _AFTER.fullmatch(part):
-            if int(match[2]) > 7200:
+            if int(match[3]) > 7200:
                 return "A key comes at most 7200 s after the call."
-            found.append(Pressed(keys=match[1], after=int(match[2])))
+            at = ids.get(_plain(match[2]).casefold()) if match[2] else None
+            if match[2] and at is None:
+                return f"There is no step “{match[2][:40]}”."
+            found.append(Pressed(keys=match[1], at=at, after=int(match[3])))
         elif part.casefold() == NOTHING:
             found.append(Pressed())
         elif re.fullmatch(r"[0-9*#]{1,40}", part):
             found.append(Pressed(keys=part))
         else:
-            return f"“{part[:40]}” are no keys: write 2, nothing, 21401#, 1 after 30 s."
+            return f"“{part[:40]}” are no keys: write 2, nothing, 21401#, 1 at Tide times after 3 s."
     return tuple(found) if len(found) <= 60 else "At most 60 answers."
 
 
@@ -101,11 +113,9 @@ def read_rings(text: str, names: Mapping[str, str]) -> tuple[str, ...] | str:
     return tuple(dict.fromkeys(found))
 
 
-def in_words(
-    presses: Sequence[Pressed], phones: Sequence[PhoneScript], message: float | None, stays: bool, hangs_up: int | None, names: Mapping[str, str]
-) -> list[str]:  # fmt: skip
-    """What happens, in a few words each."""
-    found = [f"presses {written_presses(presses)}"] if presses else []
-    found += [f"{line.replace(':', '', 1)}" for line in written_phones(phones, names).splitlines()]
-    found += [f"leaves a message of {message:g} s{' and stays' if stays else ''}"] if message else []
-    return [*found, *([f"hangs up after {hangs_up} s"] if hangs_up is not None else [])]
+def in_words(kept: KeptRehearsal, steps: Mapping[str, str], names: Mapping[str, str]) -> list[str]:
+    """What happens in a call, in a few words each."""
+    found = [f"presses {written_presses(kept.presses, steps)}"] if kept.presses else []
+    found += [f"{line.replace(':', '', 1)}" for line in written_phones(kept.phones, names).splitlines()]
+    found += [f"leaves a message of {kept.message:g} s{' and stays' if kept.stays else ''}"] if kept.message else []
+    return [*found, *([f"hangs up after {kept.hangs_up} s"] if kept.hangs_up is not None else [])]

@@ -47,9 +47,11 @@ class MadeUpCaller:
         if random.random() < 0.035:
             self.hangs_up = round(random.uniform(1.0, 4.5), 1)
 
-    def hears(self, command: Play | Listen, now: float, seconds: float, state: State) -> list[tuple[float, str]]:
+    def hears(self, command: Play | Listen | Hold, now: float, seconds: float, state: State) -> list[tuple[float, str]]:
         """Presses keys for a menu's prompt: late in the prompt, or soon after it when it was heard to the end."""
         here = self.flow.steps.get(state.at)
+        if isinstance(command, Hold):
+            return []
         if state.said == "served" and self.satisfied:
             self.hangs_up = now + self.random.uniform(0.5, 4.0)
             return []

@@ -46,8 +46,8 @@ class Caller(Protocol):
     hangs_up: float | None
     message: Message
 
-    def hears(self, command: Play | Listen, now: float, seconds: float, state: State) -> list[tuple[float, str]]:
-        """The keys pressed because of a prompt or a pause that starts now and lasts `seconds`: (delay, key)."""
+    def hears(self, command: Play | Listen | Hold, now: float, seconds: float, state: State) -> list[tuple[float, str]]:
+        """The keys pressed because of a prompt, a pause or a wait that starts now and lasts `seconds` (0: not known): (delay, key)."""
 
     def meets(self, command: Command, now: float) -> None:
         """Something begins for the caller; a caller may decide now how long to stay."""
@@ -61,7 +61,7 @@ class ScriptedCaller:
     hangs_up: float | None = None
     message: Message = field(default_factory=Message)
 
-    def hears(self, command: Play | Listen, now: float, seconds: float, state: State) -> list[tuple[float, str]]:
+    def hears(self, command: Play | Listen | Hold, now: float, seconds: float, state: State) -> list[tuple[float, str]]:
         return []
 
     def meets(self, command: Command, now: float) -> None:
@@ -257,6 +257,7 @@ class _Line:
                 self.keys(command, command.seconds)
             case Hold():
                 self.playing, self.on_hold = None, True
+                self.keys(command, 0.0)
             case RingLeg():
                 if not self.on_hold:
                     self.playing = None
@@ -277,7 +278,7 @@ class _Line:
             case Timer():
                 self.later(command.seconds, TimerFired(command.id))
 
-    def keys(self, command: Play | Listen, seconds: float) -> None:
+    def keys(self, command: Play | Listen | Hold, seconds: float) -> None:
         for delay, key in self.caller.hears(command, self.now, seconds, self.state):
             self.later(delay, f"press {key}")
 

@@ -43,9 +43,7 @@ def _words(draft: OpenDraft) -> dict[str, Any]:
     rows = outline.outline(draft.shown)
     return {
         "when": moments.in_words,
-        "happens": lambda one: typed.in_words(
-            one.presses, one.phones, one.message, one.stays, one.hangs_up, draft.callees
-        ),
+        "happens": lambda one: typed.in_words(one, draft.shown.step_names, draft.callees),
         "expected": lambda one: _expected(draft, one.expects),
         "places": {one.step.id: one.number for one in rows if one.step},
     }
@@ -107,7 +105,7 @@ def _as_typed(draft: OpenDraft, kept: KeptRehearsal) -> dict[str, str]:
     return {
         "name": kept.name, "kind": when.kind, "at": when.at, "day": str(getattr(when, "day", 0)), "holiday": getattr(when, "name", ""),
         "date": str(getattr(when, "date", "")), "caller": caller, "lead_source": kept.lead_source, "ahead": str(kept.ahead),
-        "presses": typed.written_presses(kept.presses), "phones": typed.written_phones(kept.phones, draft.callees),
+        "presses": typed.written_presses(kept.presses, draft.shown.step_names), "phones": typed.written_phones(kept.phones, draft.callees),
         "system": typed.written_system(kept.system), "message": "" if kept.message is None else f"{kept.message:.0f}", "stays": "1" if kept.stays else "",
         "hangs_up": "" if kept.hangs_up is None else str(kept.hangs_up), "fate": wanted.fate or "", "ends_at": wanted.ends_at or "",
         "says": wanted.says, "rings": ", ".join(draft.callees.get(one, one) for one in wanted.rings),
@@ -148,7 +146,7 @@ def _read(posted: Posted, draft: OpenDraft, id_: str, now: datetime) -> KeptRehe
     caller = numbering.parse(text["caller"], draft.client.country) if text["caller"] else ""
     if isinstance(caller, numbering.Wrong):
         wrong["caller"] = caller.sentence
-    presses = part("presses", typed.read_presses(posted.text("presses")))
+    presses = part("presses", typed.read_presses(posted.text("presses"), draft.shown.step_names))
     phones = part("phones", typed.read_phones(posted.text("phones"), draft.callees))
     system = part("system", typed.read_system(posted.text("system")))
     rings = part("rings", typed.read_rings(posted.text("rings"), draft.callees))

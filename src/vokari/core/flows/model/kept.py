@@ -1,11 +1,12 @@
 """Kept rehearsals: calls with what they should come to, which travel with their flow."""
 
 from datetime import date as Date
-from typing import Annotated, Literal
+from typing import Annotated, Literal, Self
 
 from pydantic import Field
 
 from ...value import Value
+from .exits import Renaming
 from .values import StepId
 
 At = Annotated[str, Field(pattern=r"^([01]\d|2[0-3]):[0-5]\d$")]
@@ -44,9 +45,10 @@ When = Annotated[OnWeekday | OnHoliday | OnDate, Field(discriminator="kind")]
 
 class Pressed(Value):
     """The keys with which the caller answers when they are next asked for some (none: silence); or, with `after`, keys pressed so many seconds
-    after the call came, whatever is heard then."""
+    after the call came to a step, or after it came at all, whatever is heard then."""
 
     keys: Annotated[str, Field(pattern=r"^[0-9*#]{0,40}$")] = ""
+    at: StepId | None = None
     after: Annotated[int, Field(ge=0, le=7200)] | None = None
 
 
@@ -98,3 +100,26 @@ class KeptRehearsal(Value):
     ahead: Annotated[int, Field(ge=0, le=500)] = 0
     system: Annotated[tuple[SystemSays, ...], Field(max_length=20)] = ()
     expects: Expected = Expected()
+
+    def renamed(self, to: Renaming) -> Self:
+        """The call with the people and lead sources that it names under other keys; what is left open, or is a name or a number, stays."""
+        wanted = self.expects
+        expects = {
+            "rings": tuple(to("person", one) or one for one in wanted.rings), "lead_source": _source(wanted.lead_source, to),
+        }  # fmt: skip
+        return self.model_copy(
+            update={
+                "lead_source": _source(self.lead_source, to),
+                "facts": tuple(
+                    (key, _source(value, to) if key == "lead_source" else value) for key, value in self.facts
+                ),
+                "phones": tuple(
+                    one.model_copy(update={"who": to("person", one.who) or one.who}) for one in self.phones
+                ),
+                "expects": wanted.model_copy(update=expects),
+            }
+        )
+
+
+def _source(key: str, to: Renaming) -> str:
+    return (to("source", key) or key) if key else ""
