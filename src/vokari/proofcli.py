@@ -1,28 +1,26 @@
-"""The commands of the terminal that prove flow files: check, paths, rehearse."""
+"""The commands of the terminal that prove flow files: check, paths."""
 
 import argparse
 import json
-import sys
 from collections.abc import Iterator, Mapping
-from datetime import UTC, datetime
+from datetime import datetime
 from typing import Any
 
+from . import callscli
 from .core.calls.fates import FATE_NAMES, REASONS
 from .core.checks import proof
 from .core.checks.finding import Finding, Inner, Surroundings
 from .core.checks.flows import findings
-from .core.flows.conditions.base import Names
 from .core.flows.running.flow import Flow
 from .core.flows.shown.outline import numbers
 from .core.proof import stored, told, when
 from .core.proof.claims import Claims
 from .core.proof.examples import Example, keys_of
 from .core.proof.walk import Walk
-from .core.proof.world import AHEAD, Client, World
-from .core.rehearsals import holding, moments
-from .core.rehearsals.calls import Setting
+from .core.proof.world import AHEAD, World
+from .core.rehearsals import holding
 from .formats.flow_file import FlowFile
-from .reading import country_of, read, tables_of, where_of, zone_option
+from .reading import country_of, moment_of, read, tables_of, usage, where_of, zone_option
 
 
 def add_commands(flow: Any) -> None:
@@ -34,10 +32,9 @@ def add_commands(flow: Any) -> None:
         "paths", help="every way in which a call to a flow file can end, each with a call that does"
     )
     paths.set_defaults(run=run_paths)
-    rehearse = flow.add_parser("rehearse", help="run the rehearsals that are kept in a flow file")
-    rehearse.set_defaults(run=run_rehearse)
-    for one in (check, paths, rehearse):
+    for one in (check, paths):
         one.add_argument("file")
+    for one in (check, paths, *callscli.add_commands(flow)):
         one.add_argument(
             "--zone", type=zone_option, default="America/New_York", help="the client’s time zone, where hours name none"
         )
@@ -47,14 +44,8 @@ def add_commands(flow: Any) -> None:
 
 def proven(file: FlowFile, options: argparse.Namespace) -> Claims:
     """The walk of a file's flow over the months to come."""
-    flow, now = Flow(file.flow, file.materials.flows), _moment(options)
-    known = Client(options.zone, tables_of(file, options.zone), file.materials.people, file.materials.teams)
-    return Claims(Walk(flow, World(flow, known, now, now + AHEAD)))
-
-
-def _moment(options: argparse.Namespace) -> datetime:
-    at = datetime.fromisoformat(options.at) if options.at else datetime.now(UTC)
-    return at if at.tzinfo else at.replace(tzinfo=options.zone)
+    flow, now = Flow(file.flow, file.materials.flows), moment_of(options)
+    return Claims(Walk(flow, World(flow, callscli.client_of(file, options), now, now + AHEAD)))
 
 
 def run_check(options: argparse.Namespace) -> int:
@@ -63,12 +54,13 @@ def run_check(options: argparse.Namespace) -> int:
     if file is None:
         return 1
     try:
-        now = _moment(options)
+        now = moment_of(options)
     except ValueError as error:
-        return _usage("check", error)
+        return usage("check", error)
     found: Found = [(one, None) for one in _structural(file, options, now)]
     claims = None if options.structure or any(one.weight == "stops" for one, _ in found) else proven(file, options)
-    found += [(one, None) for one in holding.findings(_verdicts(file, options, now))]
+    found += [(one, None) for one in holding.findings(callscli.verdicts(file, options, now))]
+    found += [(one, None) for one in holding.findings(callscli.verdicts(file, options, now))]
     found += [(one.finding, one.example) for one in proof.findings(file.flow, claims)] if claims else []
     places = numbers(file.flow)
     if options.json:
@@ -139,7 +131,7 @@ def run_paths(options: argparse.Namespace) -> int:
     try:
         claims = proven(file, options)
     except ValueError as error:
-        return _usage("paths", error)
+        return usage("paths", error)
     if options.json:
         shown = stored.dump_claims(claims)
         print(json.dumps({"flow": file.flow.name, **shown}, indent=2, ensure_ascii=False))
@@ -156,39 +148,3 @@ def run_paths(options: argparse.Namespace) -> int:
     for one in claims.walk.unwalked:
         print(f"not walked: {one}")
     return 0 if claims.proven else 1
-
-
-def run_rehearse(options: argparse.Namespace) -> int:
-    """Exit code 1 when the file cannot be read or a rehearsal fails, 2 for a moment that is none."""
-    file = read(options.file)
-    if file is None:
-        return 1
-    try:
-        found = _verdicts(file, options, _moment(options))
-    except ValueError as error:
-        return _usage("rehearse", error)
-    failing = [one for one in found if not one.holds]
-    if options.json:
-        rows = [
-            {"id": one.kept.id, "name": one.kept.name, "holds": one.holds, "misses": list(one.misses)} for one in found
-        ]
-        print(json.dumps({"flow": file.flow.name, "rehearsals": rows}, indent=2, ensure_ascii=False))
-    else:
-        for one in failing:
-            print(f"fails: {one.kept.name}, {moments.in_words(one.kept.when)}: {' '.join(one.misses)}")
-        print(f"{file.flow.name}: {len(found) - len(failing)} hold, {len(failing)} fail.")
-    return 1 if failing else 0
-
-
-def _verdicts(file: FlowFile, options: argparse.Namespace, now: datetime) -> list[holding.Verdict]:
-    """What comes of the rehearsals that are kept in a file."""
-    people = {key: one.name for key, one in file.materials.people.items()}
-    sources = {key: one.name for key, one in file.materials.sources.items()}
-    names = Names(people=people, sources=sources, country=country_of(file))
-    known = Client(options.zone, tables_of(file, options.zone), file.materials.people, file.materials.teams)
-    return holding.verdicts(Flow(file.flow, file.materials.flows), Setting(known, now, names, where_of(file)))
-
-
-def _usage(command: str, error: ValueError) -> int:
-    print(f"vokari flow {command}: {error}", file=sys.stderr)
-    return 2

@@ -2,6 +2,7 @@
 
 import argparse
 import sys
+from datetime import UTC, datetime
 from pathlib import Path
 from zoneinfo import ZoneInfo
 
@@ -49,3 +50,15 @@ def country_of(file: flow_file.FlowFile) -> str:
 def where_of(file: flow_file.FlowFile) -> Whereabouts:
     """The places of a file’s client."""
     return Whereabouts(file.materials.places, country_of(file))
+
+
+def moment_of(options: argparse.Namespace) -> datetime:
+    """The moment from which on a file is looked at: that of the option, in its zone if it names none, or now. Raises ValueError for none."""
+    at = datetime.fromisoformat(options.at) if options.at else datetime.now(UTC)
+    return at if at.tzinfo else at.replace(tzinfo=options.zone)
+
+
+def usage(command: str, error: ValueError) -> int:
+    """Says what is wrong with how a command was called; its exit code."""
+    print(f"vokari flow {command}: {error}", file=sys.stderr)
+    return 2

@@ -3,6 +3,7 @@ within one call."""
 
 import itertools
 from collections.abc import Callable, Hashable, Mapping, Sequence
+from copy import copy
 from dataclasses import dataclass, field
 from datetime import date, datetime, timedelta
 from zoneinfo import ZoneInfo
@@ -67,6 +68,12 @@ class Times:
                 self._begins.append(begins)
         self.cells = Cells(moments)
         self._passed: dict[int, int] = {}
+
+    def seen_by(self, see: Callable[[Moment], Moment]) -> "Times":
+        """The same time with what some of it looks like to somebody else, cell by cell."""
+        found = copy(self)
+        found.cells = Cells([see(one) for one in self.cells.each])
+        return found
 
     def passed(self, time: int) -> int:
         """The cells in which calls are that time passes for, of those in which they were."""

@@ -4,7 +4,7 @@ A situation is where a call stands, as far as later steps can tell, and what is 
 round is walked once, and every step that a way round enters leads, once, to the rescue.
 """
 
-from collections.abc import Callable, Hashable, Iterator
+from collections.abc import Callable, Hashable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from heapq import heappop, heappush
@@ -73,9 +73,12 @@ class Awaited:
 
 class Walk:
     """The situations of a flow in a world, each reached by edges from the first. `check` is called now and then, and may raise to end the
-    walk. `unwalked` says in words what was not reached; empty: all of it was. `steps` counts those of the engine."""
+    walk. `unwalked` says in words what was not reached; empty: all of it was. `steps` counts those of the engine. Where calls are met that have come
+    somewhere already, these are its `roots`, and no limit is followed."""
 
-    def __init__(self, flow: Flow, world: World, most: int = MOST, check: Callable[[], None] = lambda: None) -> None:
+    def __init__(
+        self, flow: Flow, world: World, most: int = MOST, check: Callable[[], None] = lambda: None, roots: Sequence[Situation] = ()
+    ) -> None:  # fmt: skip
         self.flow, self.world, self.most, self.check = flow, world, most, check
         self.situations: list[Situation] = []
         self.edges: list[list[Edge]] = []
@@ -85,9 +88,11 @@ class Walk:
         self.steps = 0
         self._numbers: dict[Situation, int] = {}
         self._todo: list[int] = []
-        self._place(self._situation(State(), world.beginning, False), Awaited(0, 0))
+        begins = roots or [Situation(State(), world.beginning)]
+        self.roots = [self._place(self._situation(*one), Awaited(0, 0)) for one in begins]
         self._go_on()
-        self._go_round()
+        if not roots:
+            self._go_round()
 
     # walking
 

@@ -57,17 +57,16 @@ class Client:
 
 
 class World:
-    """The world of one flow between two instants."""
+    """The world of one flow between two instants; `times` is given where they are those of another flow too (see `joint`)."""
 
-    def __init__(self, flow: Flow, client: Client, since: datetime, until: datetime) -> None:
+    def __init__(
+        self, flow: Flow, client: Client, since: datetime, until: datetime, times: Times | None = None
+    ) -> None:
         self.flow, self.client = flow, client
         self.interests = interests(flow)
-        whole = NONE
-        for one in self.interests.values():
-            whole = whole.with_(one)
-        asked = _asked(flow, client, whole)
+        asked = asked_of(flow, client, self.interests)
         self.tables = {**asked.duty, **asked.hours}
-        self.times = Times(asked, client.zone, since, until, longest(flow))
+        self.times = times or Times(asked, client.zone, since, until, longest(flow))
         self.numbers = Cells(client.numbers)
         self._at: dict[int, Around] = {}
         self._parts: dict[Interest, tuple[int, ...]] = {}
@@ -108,14 +107,15 @@ class World:
         return found
 
     def _alike(self, interest: Interest) -> tuple[int, ...]:
-        labels = [self._label(moment, interest) for moment in self.times.cells.each]
+        labels = [self.label(moment, interest) for moment in self.times.cells.each]
         parts: dict[Hashable, int] = {}
         for index in range(len(labels)):
             way = tuple(labels[one] for one in self.times.following(index)) if interest.asks_time else ()
             parts[way] = parts.get(way, 0) | 1 << index
         return tuple(parts.values())
 
-    def _label(self, moment: Moment, interest: Interest) -> Hashable:
+    def label(self, moment: Moment, interest: Interest) -> Hashable:
+        """What tells one moment from another for what is asked."""
         return (
             tuple(moment.holds.get(key) for key in sorted(interest.hours)),
             tuple(moment.exceptions.get(key, "") for key in sorted(interest.exceptions)),
@@ -176,6 +176,15 @@ class World:
 
     def _state(self, step: Ring | HoldLine, rung: Rung, moment: Moment) -> Availability:
         return state_of(rung, step, self.around(moment))
+
+    def on_duty(self, question: WhoIsFree | CanBeRung, moment: Moment) -> list[tuple[str, bool]]:
+        """The phones that a question is about, as they are dialed, each with whether it is on duty at a moment."""
+        step = self.flow.steps[question.step]
+        if isinstance(question, CanBeRung):
+            rings = cast(Ring | HoldLine, step)
+            return [(one.to, self._state(rings, one, moment) != "off") for one in question.phones]
+        dialed = {one.id: str(getattr(one, "dialed", "")) for one in cast(Ring, step).to}
+        return [(dialed[one], not self._shut(cast(Ring, step), one, moment)) for one in question.destinations]
 
     def _line_up(self, step: Ring, round_: int, moment: Moment) -> LineUpAnswer:
         return line_up(step.model_copy(update={"last_spoke": None}), step.id, round_, self.around(moment))
@@ -325,7 +334,11 @@ def longest(flow: Flow) -> timedelta:
     return min(LONGEST, timedelta(seconds=seconds)) + (TALK if talks else timedelta())
 
 
-def _asked(flow: Flow, client: Client, whole: Interest) -> Asked:
+def asked_of(flow: Flow, client: Client, of_steps: Mapping[str, Interest]) -> Asked:
+    """What of time a flow asks of its client; `of_steps` is what each step asks."""
+    whole = NONE
+    for one in of_steps.values():
+        whole = whole.with_(one)
     hours = {key: client.hours[key] for key in whole.hours | whole.exceptions if key in client.hours}
     people, teams = _rung(flow, client)
     keys = {person.hours for person in people} | {phone.hours for person in people for phone in person.phones}

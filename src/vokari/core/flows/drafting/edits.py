@@ -103,7 +103,10 @@ class Rewrite(Value):
     words: str = ""
 
 
-Edit = Annotated[AddStep | SetStep | RemoveStep | Connect | SetFlow | KeepRehearsal | DropRehearsal | Rewrite, Field(discriminator="do")]
+Edit = Annotated[
+    AddStep | SetStep | RemoveStep | Connect | SetFlow | KeepRehearsal | DropRehearsal | Rewrite,
+    Field(discriminator="do"),
+]
 
 
 @dataclass(frozen=True, slots=True)

@@ -21,7 +21,7 @@ from ..questions.facts import (
     WhichShare,
     Withheld,
 )
-from ..questions.stored import NAMES, load
+from ..questions.stored import NAMES, dump, load
 
 _FACTS = frozenset(NAMES[kind] for kind in get_args(Fact))
 BY_WORDS = {
@@ -48,6 +48,11 @@ def fact_words(raw: dict[str, Any], names: Names) -> str:
     if how and holds is not None and "hint" in how:
         told = f"probably {'so' if holds else 'not'}"
     return f"{said[0].upper()}{said[1:]}: {told}{how}"
+
+
+def fact_in_words(asked: object, answer: object, names: Names) -> str:
+    """The same of a question and its answer."""
+    return fact_words(dump({asked: answer})[0], names) if isinstance(asked, get_args(Fact)) else ""  # type: ignore[dict-item]
 
 
 def _condition(asked: Fact) -> Condition:

@@ -1,0 +1,304 @@
+"""Two versions of a flow walked abreast, by the same events and with one knowledge, until they go apart.
+
+Each pair of situations is walked once. What phones do is the same for both; what is asked of the time, the number and the caller splits what is
+known of them once for both. An announcement that only one of them has is waited for, and told.
+"""
+
+from collections.abc import Callable, Hashable, Iterator, Mapping
+from typing import NamedTuple, cast
+
+from ..flows.model.steps import Announcement, HoldLine
+from ..flows.questions.kinds import Answer, AnybodyFree, CanBeRung, HoldTurn, LookedUp, Question, RecordThis, WhoIsFree
+from ..flows.questions.knowledge import Knowledge
+from ..flows.running import engine
+from ..flows.running.canonical import FIRST_LEG, canonical, commands_of
+from ..flows.running.events import Event, Finished, Leg
+from ..flows.running.flow import Flow
+from ..flows.running.state import State
+from . import observed
+from .interest import Interest, matter
+from .observed import Unlike
+from .times import bits
+from .walk import MOST, MOST_ANSWERS, events
+from .world import World
+
+MOST_AHEAD = 3
+"""Announcements in a row that one version may have more than the other."""
+
+
+class Pair(NamedTuple):
+    """Where a call stands in both versions, and what is known."""
+
+    before: State
+    after: State
+    known: Knowledge
+
+
+class Edge(NamedTuple):
+    """From one pair to another by an event, or by time that passes (None), in some cells of time and of numbers. `target` is -1 where the versions go
+    apart: `roots` are the two states then, and `told` what is known of the caller. `unlike` is what differs."""
+
+    source: int
+    target: int
+    event: Event | None
+    time: int
+    number: int
+    told: frozenset[tuple[Hashable, Hashable]] = frozenset()
+    unlike: tuple[Unlike, ...] = ()
+    roots: Pair | None = None
+
+
+Said = tuple[tuple[Hashable, Answer], ...]
+"""What was answered in one event, in order: what phones are in by number, and what lines and systems gave (see `_alike`)."""
+
+
+class Abreast:
+    """The pairs of situations of two versions, with the edges between them. `called` are names of mailboxes and lead sources by key; `check` may raise to end the
+    walk; `unwalked` says what was not compared."""
+
+    def __init__(
+        self, before: World, after: World, called: Mapping[str, str] | None = None, most: int = MOST,
+        check: Callable[[], None] = lambda: None,
+    ) -> None:  # fmt: skip
+        self.before, self.after, self.called, self.check = before, after, called or {}, check
+        self.pairs: list[Pair] = []
+        self.edges: list[list[Edge]] = []
+        self.unwalked: list[str] = []
+        self.steps = 0
+        self._numbers: dict[Pair, int] = {}
+        self._parts: dict[tuple[Interest, Interest], tuple[int, ...]] = {}
+        self._closed: dict[tuple[Interest, Interest, int], int] = {}
+        self._place(Pair(State(), State(), before.beginning))
+        at = 0
+        while at < len(self.pairs):
+            check()
+            if len(self.pairs) > most:
+                self.unwalked.append(f"more than {most:,} situations: beyond that nothing was compared")
+                break
+            self._expand(at)
+            at += 1
+
+    def _expand(self, index: int) -> None:
+        before, after, known = self.pairs[index]
+        if before.ended or after.ended:
+            return
+        times = self.before.times
+        if before.phase != "new" and (passed := times.passed(known.time)):
+            closed = self._close(passed, before.at, after.at)
+            if closed != known.time:
+                later = self._place(Pair(before, after, known._replace(time=closed)))
+                self.edges[index].append(Edge(index, later, None, passed, known.number))
+        for was, now in self._events(before, after):
+            self.edges[index].extend(self._taken(index, was, now))
+
+    def _events(self, before: State, after: State) -> Iterator[tuple[Event, Event]]:
+        """What can happen in both, as each takes it."""
+        mine, theirs = _legs(self.before.flow, before), _legs(self.after.flow, after)
+        seen: set[Hashable] = set()
+        for state, world, other, own in ((before, self.before, theirs, mine), (after, self.after, mine, theirs)):
+            dialed = {command: number for number, command in own.items()}
+            for event in events(world.flow, state):
+                number = dialed.get(event.command, "") if isinstance(event, Leg) else ""
+                key = (number, event.outcome) if isinstance(event, Leg) and number else event
+                if key in seen:
+                    continue
+                seen.add(key)
+                if not isinstance(event, Leg) or not number:
+                    yield event, event
+                elif number in other:
+                    beside = event.__class__(other[number], event.outcome)
+                    yield (event, beside) if world is self.before else (beside, event)
+
+    def _taken(self, index: int, was: Event, now: Event) -> Iterator[Edge]:
+        before, after, known = self.pairs[index]
+        count = 0
+        for old, so_far, asked in self._run(self.before, before, was, known, ()):
+            for new, knows, _ in self._run(self.after, after, now, so_far, asked):
+                count += 1
+                if count > MOST_ANSWERS:
+                    self.unwalked.append(
+                        f"more than {MOST_ANSWERS:,} kinds of callers at one step: not all were compared"
+                    )
+                    return
+                yield from self._met(index, was, old, new, knows, MOST_AHEAD)
+
+    def _met(
+        self, index: int, event: Event, old: engine.Next, new: engine.Next, known: Knowledge, ahead: int,
+        first: tuple[Unlike, ...] = (),
+    ) -> Iterator[Edge]:  # fmt: skip
+        """What comes of an event in both: they go on alike, one of them after an announcement that the other has not, or they go apart."""
+        fit, unlike = observed.fit((self.before.flow, old), (self.after.flow, new), self.called)
+        if fit == "same" or (fit == "unlike" and not self._may_wait(old, new)):
+            yield self._edge(index, event, Pair(old.state, new.state, known), (*first, *unlike))
+            return
+        waited = list(self._waited(index, event, old, new, known, ahead, first)) if ahead else []
+        if waited:
+            yield from waited
+        elif fit == "unlike":
+            yield self._edge(index, event, Pair(old.state, new.state, known), (*first, *unlike))
+        else:
+            yield Edge(
+                index,
+                -1,
+                event,
+                known.time,
+                known.number,
+                known.told,
+                (*first, *unlike),
+                Pair(old.state, new.state, known),
+            )
+
+    def _may_wait(self, old: engine.Next, new: engine.Next) -> bool:
+        """Whether both say something, each of another announcement."""
+        steps = (self.before.flow.steps.get(old.state.at), self.after.flow.steps.get(new.state.at))
+        return all(isinstance(one, Announcement) for one in steps) and old.state.at != new.state.at
+
+    def _waited(
+        self, index: int, event: Event, old: engine.Next, new: engine.Next, known: Knowledge, ahead: int, first: tuple[Unlike, ...]
+    ) -> Iterator[Edge]:  # fmt: skip
+        """The versions after one of them has said what the other does not; nothing where they do not come together so."""
+        for world, one, other, is_new in ((self.after, new, old, True), (self.before, old, new, False)):
+            here = world.flow.steps.get(one.state.at)
+            if not isinstance(here, Announcement) or one.state.phase != "saying":
+                continue
+            side, beside = (world.flow, one), ((self.before if is_new else self.after).flow, other)
+            found: list[Edge] = []
+            for later, knows, _ in self._run(world, one.state, Finished(one.state.awaiting), known, ()):
+                between = observed.is_between(side, later, beside)
+                unlike = (
+                    observed.added(side, now=is_new)
+                    if between
+                    else observed.otherwise((self.before.flow, old), (self.after.flow, new))
+                )
+                pair = (other, later) if is_new else (later, other)
+                found += self._met(index, event, *pair, knows, ahead - 1, (*first, unlike))
+            if found and all(edge.target >= 0 for edge in found):
+                yield from found
+                return
+
+    def _edge(self, index: int, event: Event, pair: Pair, unlike: tuple[Unlike, ...]) -> Edge:
+        known = pair.known
+        return Edge(index, self._place(self._situation(pair)), event, known.time, known.number, known.told, unlike)
+
+    # answers
+
+    def _run(
+        self, world: World, state: State, event: Event, known: Knowledge, given: Said
+    ) -> Iterator[tuple[engine.Next, Knowledge, Said]]:
+        """Where an event leads in one version, for each answer that makes a difference, with what was answered; `given` is what the other was
+        answered in it, which is answered alike, the first time as the first, and so on."""
+        home = known.moments
+        first: Said = ()
+        open_ = [(engine.step(world.flow, state, event, {}), known._replace(moments=world.times.cells), first)]
+        while open_:
+            result, knows, said = open_.pop()
+            self.steps += 1
+            if not isinstance(result, engine.Ask):
+                yield result, knows._replace(moments=home), said
+                continue
+            seen: set[Hashable] = set()
+            for answer, after, noted in _answers(world, result.question, knows, given, said):
+                if (answer, after) not in seen:
+                    seen.add((answer, after))
+                    open_.append((engine.resume(world.flow, result, answer), after, (*said, *noted)))
+
+    # situations
+
+    def _situation(self, pair: Pair) -> Pair:
+        before, after = canonical(self.before.flow, pair.before), canonical(self.after.flow, pair.after)
+        known = pair.known
+        old, new = self.before.interest(before.at), self.after.interest(after.at)
+        matters = old.matters | new.matters
+        told = frozenset(one for one in known.told if matter(one[0]) in matters) if known.told else known.told
+        number = known.number if any(one.startswith("touch") for one in matters) else self.before.numbers.all
+        time = self._close(known.time, before.at, after.at) if not before.ended else self.before.times.cells.all
+        return Pair(before, after, known._replace(time=time, number=number, told=told))
+
+    def _close(self, time: int, before: str, after: str) -> int:
+        """All cells of time that no later question of either version tells from some."""
+        old, new = self.before.interest(before), self.after.interest(after)
+        key = (old, new, time)
+        found = self._closed.get(key)
+        if found is None:
+            parts = self._parts.get((old, new))
+            if parts is None:
+                parts = self._parts[old, new] = self._told_apart(old, new)
+            found = self._closed[key] = sum(part for part in parts if part & time)
+        return found
+
+    def _told_apart(self, old: Interest, new: Interest) -> tuple[int, ...]:
+        moments = zip(self.before.times.cells.each, self.after.times.cells.each, strict=True)
+        labels = [(self.before.label(was, old), self.after.label(now, new)) for was, now in moments]
+        asks = old.asks_time or new.asks_time
+        parts: dict[Hashable, int] = {}
+        for index in range(len(labels)):
+            way = tuple(labels[one] for one in self.before.times.following(index)) if asks else ()
+            parts[way] = parts.get(way, 0) | 1 << index
+        return tuple(parts.values())
+
+    def _place(self, pair: Pair) -> int:
+        found = self._numbers.get(pair)
+        if found is None:
+            found = self._numbers[pair] = len(self.pairs)
+            self.pairs.append(pair)
+            self.edges.append([])
+        return found
+
+
+def _legs(flow: Flow, state: State) -> dict[str, int]:
+    """The slots of the phones that ring, by what is dialed."""
+    to = getattr(flow.steps.get(state.at), "to", ())
+    slots = {command: slot for slot, command in commands_of(state).items() if slot >= FIRST_LEG}
+    found = {}
+    for leg in state.ring.legs if state.ring else ():
+        dialed = leg.rung.to if leg.rung is not None else to[leg.destination].dialed
+        found[dialed] = slots[leg.command]
+    return found
+
+
+def _answers(
+    world: World, question: Question, known: Knowledge, given: Said, said: Said
+) -> Iterator[tuple[Answer, Knowledge, Said]]:
+    """The answers of a question that make a difference, with what the other version is answered alike."""
+    key = _alike(world.flow, question)
+    other = _nth(given, key, said) if key is not None else None
+    for answer, after in world.classes(question, known):
+        if isinstance(question, WhoIsFree | CanBeRung) and isinstance(answer, tuple):
+            duty = world.on_duty(question, after.moments.each[bits(after.time)[0]])
+            same: list[Answer] = []
+            noted: list[tuple[Hashable, Answer]] = []
+            for state, (number, there) in zip(answer, duty, strict=True):
+                alike = _nth(given, number, (*said, *noted)) if there else None
+                same.append(state if alike is None else alike)  # type: ignore[arg-type]
+                noted += [(number, same[-1])] if there else []
+            yield cast(Answer, tuple(same)), after, tuple(noted)
+        elif isinstance(question, RecordThis):
+            yield False, after, ()
+            return
+        elif other is None or _kind(other) not in {_kind(one) for one, _ in world.classes(question, known)}:
+            yield answer, after, ((key, answer),) if key is not None else ()
+        elif _kind(answer) == _kind(other):
+            yield answer, after, ((key, answer),)
+
+
+def _nth(given: Said, key: Hashable, said: Said) -> Answer | None:
+    """What the other version was answered when it asked for something as often as this one has by now."""
+    times = sum(one == key for one, _ in said)
+    answers = [answer for one, answer in given if one == key]
+    return answers[times] if times < len(answers) else None
+
+
+def _alike(flow: Flow, question: Question) -> Hashable:
+    """What makes questions of two versions the same, where what they ask of the world is not kept as known; None for any other."""
+    step = flow.steps.get(getattr(question, "step", ""))
+    if isinstance(question, HoldTurn) and isinstance(step, HoldLine):
+        return ("line", step.team, question.entering, question.but)
+    if isinstance(question, AnybodyFree):
+        return ("anybody", question.step)
+    if isinstance(question, LookedUp):
+        return ("system", getattr(step, "url", ""))
+    return None
+
+
+def _kind(answer: Answer) -> Hashable:
+    return answer[0] if isinstance(answer, tuple) and answer else answer

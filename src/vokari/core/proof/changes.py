@@ -1,0 +1,251 @@
+"""What changes for callers from one version of a flow to another, the largest first, in sentences."""
+
+from collections.abc import Callable, Hashable, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from functools import cached_property, reduce
+from operator import or_
+from typing import NamedTuple
+
+from ..calls.fates import FATE_NAMES, FATES, Fate, ending
+from ..flows.questions.facts import Touch
+from ..flows.running.events import Digit, Event, Leg, Recorded, Silence
+from ..flows.running.flow import Flow
+from . import when
+from .abreast import Abreast, Edge, Pair
+from .claims import LATE
+from .joint import worlds
+from .observed import Unlike
+from .times import bits
+from .walk import MOST, Situation, Walk
+from .world import Client, World
+
+MOST_KEYS = 4
+"""Keys that are named before the rest is counted."""
+_AFTER: Mapping[str, str] = {
+    "answered": "somebody picks up", "accepted": "somebody takes the call", "refused": "the key is not pressed", "busy": "a phone is busy",
+    "declined": "somebody declines", "rang_out": "nobody answers", "unreachable": "a phone is unreachable", "machine": "a mailbox answers",
+    "ended": "the talk is over",
+}  # fmt: skip
+
+
+class Met(NamedTuple):
+    """Where a difference is met: by which keys, after what then happened ("" for nothing but the keys), in which cells of time and numbers, by whom."""
+
+    keys: str
+    after: str
+    time: int
+    number: int
+    told: frozenset[tuple[Hashable, Hashable]]
+    effort: int
+
+
+@dataclass(frozen=True)
+class Change:
+    """One difference, with where it is met, and where calls go apart by it, the fates that can follow, before and now."""
+
+    unlike: Unlike
+    met: tuple[Met, ...]
+    fates_before: tuple[Fate, ...] = ()
+    fates_after: tuple[Fate, ...] = ()
+
+    @property
+    def time(self) -> int:
+        return reduce(or_, (one.time for one in self.met), 0)
+
+
+@dataclass
+class Changes:
+    """What two versions differ in for callers, worked out of a walk of both."""
+
+    abreast: Abreast
+
+    @property
+    def compared(self) -> bool:
+        """Whether everything was compared."""
+        return not self.abreast.unwalked
+
+    @cached_property
+    def _when(self) -> tuple[list[int], list[int]]:
+        """For each pair the cells of time and of numbers with which a call can be in it."""
+        walk, times = self.abreast, self.abreast.before.times
+        time, number = [0] * len(walk.pairs), [0] * len(walk.pairs)
+        time[0], number[0] = times.first, walk.before.numbers.all
+        todo = [0]
+        while todo:
+            at = todo.pop()
+            for edge in walk.edges[at]:
+                if edge.target < 0:
+                    continue
+                came = times.passed(time[at]) if edge.event is None else time[at] & edge.time
+                by = number[at] if edge.event is None else number[at] & edge.number
+                if came | time[edge.target] != time[edge.target] or by | number[edge.target] != number[edge.target]:
+                    time[edge.target] |= came
+                    number[edge.target] |= by
+                    todo.append(edge.target)
+        return time, number
+
+    @cached_property
+    def _ways(self) -> list[Edge | None]:
+        """For each pair the last edge of the way to it by the least that a caller does."""
+        cost: dict[int, int] = {0: 0}
+        last: list[Edge | None] = [None] * len(self.abreast.pairs)
+        todo = [0]
+        while todo:
+            at = todo.pop(0)
+            for edge in self.abreast.edges[at]:
+                there = cost[at] + _effort(edge.event)
+                if edge.target >= 0 and there < cost.get(edge.target, there + 1):
+                    cost[edge.target], last[edge.target] = there, edge
+                    todo.append(edge.target)
+        return last
+
+    def _way(self, index: int) -> list[Edge]:
+        found: list[Edge] = []
+        while (edge := self._ways[index]) is not None:
+            found.append(edge)
+            index = edge.source
+        return found[::-1]
+
+    @cached_property
+    def all(self) -> list[Change]:
+        """All changes: those by which calls go apart first, then by the time in which they are met, then by the fewest keys."""
+        groups: dict[Unlike, list[tuple[Edge, Met]]] = {}
+        time, number = self._when
+        for index, edges in enumerate(self.abreast.edges):
+            for edge in edges:
+                if not edge.unlike or not time[index] & edge.time:
+                    continue
+                way = [*self._way(index), edge]
+                keys, after = _steps(way)
+                told = frozenset[tuple[Hashable, Hashable]]().union(*(one.told for one in way))
+                effort = sum(_effort(one.event) for one in way)
+                met = Met(keys, after, time[index] & edge.time, number[index] & edge.number, told, effort)
+                for unlike in edge.unlike:
+                    groups.setdefault(unlike, []).append((edge, met))
+        fates = self._fates(
+            {one: found[0][0].roots for one, found in groups.items() if found[0][0].roots and one.parts}
+        )
+        found = [
+            Change(unlike, tuple(met for _, met in met_), *fates.get(unlike, ((), ())))
+            for unlike, met_ in groups.items()
+        ]
+        return sorted(
+            found, key=lambda one: (not one.unlike.parts, -self.seconds_of(one), min(met.effort for met in one.met))
+        )
+
+    def _fates(self, roots: Mapping[Unlike, Pair | None]) -> dict[Unlike, tuple[tuple[Fate, ...], tuple[Fate, ...]]]:
+        """For each way of going apart the fates that can follow, before and now."""
+        before, after = self.abreast.before, self.abreast.after
+        pairs = {unlike: pair for unlike, pair in roots.items() if pair is not None}
+        old = [Situation(one.before, one.known._replace(moments=before.times.cells)) for one in pairs.values()]
+        new = [Situation(one.after, one.known._replace(moments=after.times.cells)) for one in pairs.values()]
+        ends = zip(_reached(before, old, self.abreast.check), _reached(after, new, self.abreast.check), strict=True)
+        return dict(zip(pairs, ends, strict=True))
+
+    def seconds_of(self, change: Change) -> float:
+        """How many seconds of the time to come calls meet it in."""
+        stretches = self.abreast.before.times.during(change.time)
+        return sum((one.until - one.since).total_seconds() for one in stretches)
+
+    # words
+
+    def sentence(self, change: Change, fact: Callable[[Hashable, Hashable], str] = lambda *_: "") -> str:
+        """A change in words: “Sat 06:30-09:00, key 4: now Yard office rings Dana; before, the call ends.” `fact` says something that is known of a
+        caller."""
+        times = self.abreast.before.times
+        often = when.in_words(times.during(change.time), times.zone, times.since, times.until)
+        facts = frozenset.intersection(*(one.told for one in change.met))
+        who = [words for asked, answer in sorted(facts, key=str) if (words := fact(asked, answer))]
+        number = reduce(or_, (one.number for one in change.met), 0)
+        cells = self.abreast.before.numbers
+        if cells.each and number and number != cells.all:
+            called: list[str] = [one.number for place in bits(number) if isinstance(one := cells.each[place], Touch)]
+            who.append(f"on {', '.join(called[:MOST_KEYS])}{' and others' if len(called) > MOST_KEYS else ''}")
+        keys, after = _by_keys(change.met)
+        head = ", ".join(
+            [
+                *([] if often == "at any time" else [often]),
+                *who,
+                keys or "the flow",
+                *([f"when {after},"] if after else []),
+            ]
+        )
+        was, now = change.unlike.before.words, change.unlike.after.words
+        text = f"{head} now {now}{f'; before, it {was}' if was else ''}"
+        return f"{text[0].upper()}{text[1:]}.{_ends(change)}"
+
+
+def _ends(change: Change) -> str:
+    """What calls can come to after they have gone apart, where that is not the same."""
+    now, before = ([FATE_NAMES[one] for one in fates] for fates in (change.fates_after, change.fates_before))
+    if now == before or not now or not before:
+        return ""
+    return f" Such a call comes to {_or(now)}; before, to {_or(before)}."
+
+
+def _or(words: Sequence[str]) -> str:
+    return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} or {words[-1]}"
+
+
+def _by_keys(met: Sequence[Met]) -> tuple[str, str]:
+    """By which keys, and after what, of the easiest ways: “key 1 or 2” and “nobody answers”."""
+    least = min(len(one.keys) for one in met)
+    easiest = sorted((one for one in met if len(one.keys) == least), key=lambda one: one.effort)
+    after = "" if any(not one.after for one in easiest) else easiest[0].after
+    if not least:
+        return "", after
+    shown = sorted({" ".join(one.keys) for one in easiest})
+    some = (
+        _or(shown) if len(shown) <= MOST_KEYS else f"{', '.join(shown[:MOST_KEYS])} or {len(shown) - MOST_KEYS} others"
+    )
+    return (f"key {some}" if least == 1 else f"keys {some}: the call"), after
+
+
+def _effort(event: Event | None) -> int:
+    if event is None:
+        return 30
+    return 3 if isinstance(event, Digit) else 6 if isinstance(event, Silence) else 1
+
+
+def _steps(way: Sequence[Edge]) -> tuple[str, str]:
+    """The keys of a way, and what happened since the last of them."""
+    keys, after = "", ""
+    for edge in way:
+        match edge.event:
+            case Digit():
+                keys, after = keys + edge.event.key, ""
+            case Silence():
+                after = "nothing is pressed"
+            case Leg():
+                after = _AFTER[edge.event.outcome]
+            case Recorded():
+                after = "a message was recorded" if edge.event.voice else "no message was left"
+    return keys, after
+
+
+def _reached(world: World, roots: Sequence[Situation], check: Callable[[], None]) -> list[tuple[Fate, ...]]:
+    """The fates that can be come to from some situations, without going round."""
+    if not roots:
+        return []
+    walk = Walk(world.flow, world, MOST, check, roots=roots)
+    found = []
+    for root in walk.roots:
+        seen, todo = {root}, [root]
+        while todo:
+            for edge in walk.edges[todo.pop()]:
+                if edge.target not in seen:
+                    seen.add(edge.target)
+                    todo.append(edge.target)
+        ends = {ending(walk.situations[one].state, LATE).fate for one in seen if walk.situations[one].state.ended}
+        found.append(tuple(one for one in FATES if one in ends))
+    return found
+
+
+def changes(
+    before: tuple[Flow, Client], after: tuple[Flow, Client], since: datetime, until: datetime, called: Mapping[str, str] | None = None,
+    check: Callable[[], None] = lambda: None, most: int = MOST,
+) -> Changes:  # fmt: skip
+    """What changes for callers from one flow, with its client, to another."""
+    old, new = worlds(before, after, since, until)
+    return Changes(Abreast(old, new, called, most, check))
