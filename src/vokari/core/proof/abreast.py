@@ -8,7 +8,17 @@ from collections.abc import Callable, Hashable, Iterator, Mapping
 from typing import NamedTuple, cast
 
 from ..flows.model.steps import Announcement, HoldLine
-from ..flows.questions.kinds import Answer, AnybodyFree, CanBeRung, HoldTurn, LookedUp, Question, RecordThis, WhoIsFree
+from ..flows.questions.kinds import (
+    Answer,
+    AnybodyFree,
+    CanBeRung,
+    HoldTurn,
+    LineUp,
+    LookedUp,
+    Question,
+    RecordThis,
+    WhoIsFree,
+)
 from ..flows.questions.knowledge import Knowledge
 from ..flows.running import engine
 from ..flows.running.canonical import FIRST_LEG, canonical, commands_of
@@ -19,7 +29,7 @@ from . import observed
 from .interest import Interest, matter
 from .observed import Unlike
 from .times import bits
-from .walk import MOST, MOST_ANSWERS, events
+from .walk import MOST, MOST_ANSWERS, MOST_STEPS, events
 from .world import World
 
 MOST_AHEAD = 3
@@ -36,7 +46,8 @@ class Pair(NamedTuple):
 
 class Edge(NamedTuple):
     """From one pair to another by an event, or by time that passes (None), in some cells of time and of numbers. `target` is -1 where the versions go
-    apart: `roots` are the two states then, and `told` what is known of the caller. `unlike` is what differs."""
+    apart: `roots` are the two states then, and `told` what is known of the caller. `unlike` is what differs; `unrung`: both came to phones first that
+    could not be rung."""
 
     source: int
     target: int
@@ -46,6 +57,7 @@ class Edge(NamedTuple):
     told: frozenset[tuple[Hashable, Hashable]] = frozenset()
     unlike: tuple[Unlike, ...] = ()
     roots: Pair | None = None
+    unrung: bool = False
 
 
 Said = tuple[tuple[Hashable, Answer], ...]
@@ -58,7 +70,7 @@ class Abreast:
 
     def __init__(
         self, before: World, after: World, called: Mapping[str, str] | None = None, most: int = MOST,
-        check: Callable[[], None] = lambda: None,
+        check: Callable[[], None] = lambda: None, most_steps: int = MOST_STEPS,
     ) -> None:  # fmt: skip
         self.before, self.after, self.called, self.check = before, after, called or {}, check
         self.pairs: list[Pair] = []
@@ -73,7 +85,10 @@ class Abreast:
         while at < len(self.pairs):
             check()
             if len(self.pairs) > most:
-                self.unwalked.append(f"more than {most:,} situations: beyond that nothing was compared")
+                self._leaves(f"more than {most:,} situations: beyond that nothing was compared")
+                break
+            if self.steps > most_steps:
+                self._leaves(f"more than {most_steps:,} steps of calls: beyond that nothing was compared")
                 break
             self._expand(at)
             at += 1
@@ -111,16 +126,18 @@ class Abreast:
 
     def _taken(self, index: int, was: Event, now: Event) -> Iterator[Edge]:
         before, after, known = self.pairs[index]
-        count = 0
-        for old, so_far, asked in self._run(self.before, before, was, known, ()):
-            for new, knows, _ in self._run(self.after, after, now, so_far, asked):
-                count += 1
-                if count > MOST_ANSWERS:
-                    self.unwalked.append(
-                        f"more than {MOST_ANSWERS:,} kinds of callers at one step: not all were compared"
-                    )
-                    return
-                yield from self._met(index, was, old, new, knows, MOST_AHEAD)
+        for count, (old, new, knows) in enumerate(self._both(before, was, after, now, known)):
+            if count > MOST_ANSWERS:
+                self._leaves(f"more than {MOST_ANSWERS:,} kinds of callers at one step: not all were compared")
+                return
+            unrung = observed.unrung((self.before.flow, old), (self.after.flow, new))
+            for edge in self._met(index, was, old, new, knows, MOST_AHEAD):
+                yield edge._replace(unrung=unrung)
+
+    def _leaves(self, words: str) -> None:
+        """Says once what is not compared."""
+        if words not in self.unwalked:
+            self.unwalked.append(words)
 
     def _met(
         self, index: int, event: Event, old: engine.Next, new: engine.Next, known: Knowledge, ahead: int,
@@ -163,7 +180,7 @@ class Abreast:
                 continue
             side, beside = (world.flow, one), ((self.before if is_new else self.after).flow, other)
             found: list[Edge] = []
-            for later, knows, _ in self._run(world, one.state, Finished(one.state.awaiting), known, ()):
+            for later, knows in self._run(world, one.state, Finished(one.state.awaiting), known):
                 between = observed.is_between(side, later, beside)
                 unlike = (
                     observed.added(side, now=is_new)
@@ -182,25 +199,85 @@ class Abreast:
 
     # answers
 
-    def _run(
-        self, world: World, state: State, event: Event, known: Knowledge, given: Said
-    ) -> Iterator[tuple[engine.Next, Knowledge, Said]]:
-        """Where an event leads in one version, for each answer that makes a difference, with what was answered; `given` is what the other was
-        answered in it, which is answered alike, the first time as the first, and so on."""
-        home = known.moments
-        first: Said = ()
-        open_ = [(engine.step(world.flow, state, event, {}), known._replace(moments=world.times.cells), first)]
+    def _both(
+        self, before: State, was: Event, after: State, now: Event, known: Knowledge
+    ) -> Iterator[tuple[engine.Next, engine.Next, Knowledge]]:
+        """Where an event leads in both, for each answer that makes a difference. As long as both ask the same they are answered at once; then what
+        one was answered by itself is remembered for the other."""
+        first = engine.step(self.before.flow, before, was, {}), engine.step(self.after.flow, after, now, {})
+        nothing: Said = ()
+        open_ = [(*first, known, nothing, nothing)]
+        seen: set[Hashable] = set()
         while open_:
-            result, knows, said = open_.pop()
-            self.steps += 1
-            if not isinstance(result, engine.Ask):
-                yield result, knows._replace(moments=home), said
+            old, new, knows, given, said = open_.pop()
+            self.steps += 2
+            if isinstance(old, engine.Next) and isinstance(new, engine.Next):
+                yield old, new, knows
                 continue
-            seen: set[Hashable] = set()
-            for answer, after, noted in _answers(world, result.question, knows, given, said):
-                if (answer, after) not in seen:
-                    seen.add((answer, after))
-                    open_.append((engine.resume(world.flow, result, answer), after, (*said, *noted)))
+            alike = (self._stands(self.before, old), self._stands(self.after, new), knows, given, said)
+            if alike in seen:
+                continue
+            seen.add(alike)
+            if isinstance(old, engine.Ask) and isinstance(new, engine.Ask) and not given and not said:
+                together = self._together(old.question, new.question, knows)
+                if together is not None:
+                    for answer, later in together:
+                        went = engine.resume(self.before.flow, old, answer), engine.resume(self.after.flow, new, answer)
+                        open_.append((*went, later, given, said))
+                    continue
+            if isinstance(old, engine.Ask):
+                for answer, later, noted in self._answers(self.before, old.question, knows, (), given):
+                    open_.append((engine.resume(self.before.flow, old, answer), new, later, (*given, *noted), said))
+            elif isinstance(new, engine.Ask):
+                for answer, later, noted in self._answers(self.after, new.question, knows, given, said):
+                    open_.append((old, engine.resume(self.after.flow, new, answer), later, given, (*said, *noted)))
+
+    def _stands(self, world: World, result: engine.Next | engine.Ask) -> Hashable:
+        """How far an event has come in one version, as far as what follows can tell; where that is not known, unlike all others."""
+        if isinstance(result, engine.Ask) and isinstance(result.question, WhoIsFree | CanBeRung | LineUp):
+            return result.question, canonical(world.flow, result.state)
+        return object()
+
+    def _together(self, question: Question, other: Question, known: Knowledge) -> list[tuple[Answer, Knowledge]] | None:
+        """The answers of a question that both ask, where each means the same to both; None where not."""
+        if question != other:
+            return None
+        both = [
+            (answer, later._replace(moments=known.moments), self._duty(world, question, later))
+            for world in (self.before, self.after)
+            for answer, later in world.classes(question, known._replace(moments=world.times.cells))
+        ]
+        half = len(both) // 2
+        return [(answer, later) for answer, later, _ in both[:half]] if both[:half] == both[half:] else None
+
+    def _duty(self, world: World, question: Question, known: Knowledge) -> list[tuple[str, bool]] | None:
+        if not isinstance(question, WhoIsFree | CanBeRung):
+            return None
+        return world.on_duty(question, world.times.cells.each[bits(known.time)[0]])
+
+    def _run(
+        self, world: World, state: State, event: Event, known: Knowledge
+    ) -> Iterator[tuple[engine.Next, Knowledge]]:
+        """Where an event leads in one version, for each answer that makes a difference."""
+        open_ = [(engine.step(world.flow, state, event, {}), known)]
+        while open_:
+            result, knows = open_.pop()
+            self.steps += 1
+            if isinstance(result, engine.Ask):
+                for answer, later, _ in self._answers(world, result.question, knows, (), ()):
+                    open_.append((engine.resume(world.flow, result, answer), later))
+            else:
+                yield result, knows
+
+    def _answers(
+        self, world: World, question: Question, known: Knowledge, given: Said, said: Said
+    ) -> Iterator[tuple[Answer, Knowledge, Said]]:
+        """The answers of a question of one version that make a difference, each once, with what the other version is answered alike."""
+        seen: set[Hashable] = set()
+        for answer, later, noted in _answers(world, question, known._replace(moments=world.times.cells), given, said):
+            if (answer, later) not in seen:
+                seen.add((answer, later))
+                yield answer, later._replace(moments=known.moments), noted
 
     # situations
 

@@ -17,14 +17,15 @@ from .claims import LATE
 from .joint import worlds
 from .observed import Unlike
 from .times import bits
-from .walk import MOST, Situation, Walk
+from .walk import MOST, MOST_STEPS, Situation, Walk
 from .world import Client, World
 
 MOST_KEYS = 4
 """Keys that are named before the rest is counted."""
+NOBODY = "nobody answers"
 _AFTER: Mapping[str, str] = {
     "answered": "somebody picks up", "accepted": "somebody takes the call", "refused": "the key is not pressed", "busy": "a phone is busy",
-    "declined": "somebody declines", "rang_out": "nobody answers", "unreachable": "a phone is unreachable", "machine": "a mailbox answers",
+    "declined": "somebody declines", "rang_out": NOBODY, "unreachable": "a phone is unreachable", "machine": "a mailbox answers",
     "ended": "the talk is over",
 }  # fmt: skip
 
@@ -123,9 +124,12 @@ class Changes:
                 met = Met(keys, after, time[index] & edge.time, number[index] & edge.number, told, effort)
                 for unlike in edge.unlike:
                     groups.setdefault(unlike, []).append((edge, met))
-        fates = self._fates(
-            {one: found[0][0].roots for one, found in groups.items() if found[0][0].roots and one.parts}
-        )
+        parted = {
+            one: next((edge.roots for edge, _ in found if edge.roots), None)
+            for one, found in groups.items()
+            if one.parts
+        }
+        fates = self._fates(parted)
         found = [
             Change(unlike, tuple(met for _, met in met_), *fates.get(unlike, ((), ())))
             for unlike, met_ in groups.items()
@@ -192,7 +196,8 @@ def _by_keys(met: Sequence[Met]) -> tuple[str, str]:
     """By which keys, and after what, of the easiest ways: “key 1 or 2” and “nobody answers”."""
     least = min(len(one.keys) for one in met)
     easiest = sorted((one for one in met if len(one.keys) == least), key=lambda one: one.effort)
-    after = "" if any(not one.after for one in easiest) else easiest[0].after
+    afters = dict.fromkeys(one.after for one in easiest)
+    after = "" if "" in afters else NOBODY if NOBODY in afters else _or([*afters][:3])
     if not least:
         return "", after
     shown = sorted({" ".join(one.keys) for one in easiest})
@@ -214,7 +219,7 @@ def _steps(way: Sequence[Edge]) -> tuple[str, str]:
     for edge in way:
         match edge.event:
             case Digit():
-                keys, after = keys + edge.event.key, ""
+                keys, after = keys + edge.event.key, NOBODY if edge.unrung else ""
             case Silence():
                 after = "nothing is pressed"
             case Leg():
@@ -244,8 +249,8 @@ def _reached(world: World, roots: Sequence[Situation], check: Callable[[], None]
 
 def changes(
     before: tuple[Flow, Client], after: tuple[Flow, Client], since: datetime, until: datetime, called: Mapping[str, str] | None = None,
-    check: Callable[[], None] = lambda: None, most: int = MOST,
+    check: Callable[[], None] = lambda: None, most: int = MOST, most_steps: int = MOST_STEPS,
 ) -> Changes:  # fmt: skip
     """What changes for callers from one flow, with its client, to another."""
     old, new = worlds(before, after, since, until)
-    return Changes(Abreast(old, new, called, most, check))
+    return Changes(Abreast(old, new, called, most, check, most_steps))

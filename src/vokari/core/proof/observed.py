@@ -76,6 +76,17 @@ def is_between(said: Side, later: Next, other: Side) -> bool:
     return first is None or first[0] == "" or first[0] in follows[:1]
 
 
+def unrung(before: Side, after: Side) -> bool:
+    """Whether both came to phones before their ways are not the same, and went on from there."""
+    steps = before[0].steps
+    for (_, was), (_, now) in zip(before[1].way, after[1].way, strict=False):
+        if was != now:
+            return False
+        if isinstance(steps.get(was), Ring | HoldLine) and was not in (before[1].state.at, after[1].state.at):
+            return True
+    return False
+
+
 def _first(before: Side, after: Side) -> tuple[str, str] | None:
     """The first steps that each comes to of those that a caller notices, from where their ways are not the same; "" where one comes to none."""
     ways = [[step for _, step in one.way if _is_met(flow, step)] for flow, one in (before, after)]
