@@ -24,7 +24,7 @@ from .work.house.jobs import CALLS, QUEUE, QUEUES
 from .work.numbers import fail_safes, orders, porting, resting
 from .work.people import verifying
 from .work.prompts import by_telephone, speech, takes
-from .work.proof import nightly, proposing, proving
+from .work.proof import changing, nightly, proposing, proving
 
 log = structlog.get_logger()
 
@@ -59,6 +59,10 @@ def create(house: House, database_url: str) -> App:
     )
     def propose_rehearsals(flow_id: int, revision: int) -> None:
         proposing.propose(house, flow_id, revision)
+
+    @app.task(name="tell_changes", queue=QUEUES["tell_changes"], retry=RetryStrategy(max_attempts=2, wait=2))
+    def tell_changes(flow_id: int, what: str, of: str) -> None:
+        changing.tell(house, flow_id, what, of)
 
     @app.periodic(cron="7 1 * * *")
     @app.task(name="prove_all_live")

@@ -30,6 +30,23 @@ class Proof(Base):
     proposal: Mapped[Json] = mapped_column(server_default=text("'{}'"), default=dict)
 
 
+class Comparison(Base):
+    """What changes for callers of a flow: `what` names the two versions, by id (0: the draft), as "12:0", or an entry of the log of a row, as
+    "hours:5:3". Of which states of them it is (`of`), made when, and what it showed; `asked` are those that one is under way for, since `asked_at`."""
+
+    __tablename__ = "comparisons"
+
+    flow_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("flows.id"), primary_key=True)
+    what: Mapped[str] = mapped_column(primary_key=True)
+    agency_id: Mapped[AgencyId]
+    client_id: Mapped[ClientId]
+    asked: Mapped[str] = mapped_column(default="")
+    asked_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+    of: Mapped[str] = mapped_column(default="")
+    made_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+    document: Mapped[Json]
+
+
 class LiveFinding(Base):
     """What was found of a flow as it is live: of which kind and weight, in words, at which step, with the example call that shows it if one does; since
     when, of which version, and when it was mended (None: it stands). `told_at`: when it went out by mail."""

@@ -24,7 +24,7 @@ from .agency import sign_in as signin
 from .around import Around
 from .calls import calls
 from .doors import LARGEST_FORM, LARGEST_SIGN_IN, LARGEST_SOUND, BadForm, MustSignIn, current
-from .flows import blocks, cover, flows, kept, proof, rehearsals, rows, texts, versions
+from .flows import blocks, changes, cover, flows, kept, proof, rehearsals, rows, texts, versions
 from .holding import board
 from .hours import calendars, days, sets, shared_days, switches
 from .numbers import extensions, free, number, orders, plan, porting, sources
@@ -62,7 +62,7 @@ def create(house: House, settings: Settings) -> FastAPI:
     for part in (
         signin, today, search, clients, free, orders, plan, number, porting, extensions, sources, flows, versions,
         switches, days, calendars, sets, shared_days, people, phones, forms, on_duty, places, board, rows, blocks,
-        rehearsals, kept, proof, cover, texts, calls, reports, spending, library, asking, prompt, sounds, tokens, users, live, stack,
+        rehearsals, kept, changes, proof, cover, texts, calls, reports, spending, library, asking, prompt, sounds, tokens, users, live, stack,
     ):  # fmt: skip
         app.include_router(part.router)
     _errors(app)

@@ -19,6 +19,7 @@ QUEUES = {
     "prove_flow": "proofs",
     "prove_live": "nights",
     "propose_rehearsals": "proofs",
+    "tell_changes": "proofs",
 }
 """The queue of each task that does not stand in the usual one."""
 
