@@ -2,7 +2,7 @@
 
 import argparse
 import json
-from collections.abc import Hashable, Iterator
+from collections.abc import Iterator
 from datetime import datetime, timedelta
 from typing import Any
 
@@ -10,11 +10,12 @@ from .core.calls.fates import FATE_NAMES
 from .core.flows.conditions.base import Names
 from .core.flows.model.document import FlowDocument
 from .core.flows.running.flow import Flow
-from .core.flows.shown.reasons import fact_in_words
+from .core.flows.shown.reasons import fact_as_case
 from .core.people import uses
 from .core.proof import stored
 from .core.proof.changes import changes
 from .core.proof.cover import Covered, Covers
+from .core.proof.sentences import sentences
 from .core.proof.when import moment
 from .core.proof.world import AHEAD, Client
 from .core.rehearsals import holding, moments
@@ -100,20 +101,16 @@ def run_compare(options: argparse.Namespace) -> int:
     sides = [(Flow(_shown(file), file.materials.flows), client_of(file, options)) for file in (before, after)]
     found = changes(sides[0], sides[1], now, now + AHEAD, {key: one.name for key, one in named})
     names = _names(after)
-
-    def fact(asked: Hashable, answer: Hashable) -> str:
-        return fact_in_words(asked, answer, names)
-
-    sentences = [found.sentence(one, fact) for one in found.all]
+    told = [one.text for one in sentences(found, lambda asked, answer: fact_as_case(asked, answer, names))]
     if options.json:
-        told = {"changes": sentences, "not_compared": found.abreast.unwalked}
-        print(json.dumps(told, indent=2, ensure_ascii=False))
+        shown = {"changes": told, "not_compared": found.abreast.unwalked}
+        print(json.dumps(shown, indent=2, ensure_ascii=False))
         return 0 if found.compared else 1
-    for sentence in sentences:
+    for sentence in told:
         print(sentence)
     for why in found.abreast.unwalked:
         print(f"not compared: {why}")
-    if found.compared and not sentences:
+    if found.compared and not told:
         print("Nothing changes for any caller.")
     return 0 if found.compared else 1
 

@@ -1,4 +1,4 @@
-"""What changes for callers from one version of a flow to another, the largest first, in sentences."""
+"""What changes for callers from one version of a flow to another, the largest first."""
 
 from collections.abc import Callable, Hashable, Mapping, Sequence
 from dataclasses import dataclass
@@ -7,21 +7,16 @@ from functools import cached_property, reduce
 from operator import or_
 from typing import NamedTuple
 
-from ..calls.fates import FATE_NAMES, FATES, Fate, ending
-from ..flows.questions.facts import Touch
+from ..calls.fates import FATES, Fate, ending
 from ..flows.running.events import Digit, Event, Leg, Recorded, Silence
 from ..flows.running.flow import Flow
-from . import when
 from .abreast import Abreast, Edge, Pair
 from .claims import LATE
 from .joint import worlds
 from .observed import Unlike
-from .times import bits
 from .walk import MOST, MOST_STEPS, Situation, Walk
 from .world import Client, World
 
-MOST_KEYS = 4
-"""Keys that are named before the rest is counted."""
 NOBODY = "nobody answers"
 _AFTER: Mapping[str, str] = {
     "answered": "somebody picks up", "accepted": "somebody takes the call", "refused": "the key is not pressed", "busy": "a phone is busy",
@@ -151,60 +146,6 @@ class Changes:
         """How many seconds of the time to come calls meet it in."""
         stretches = self.abreast.before.times.during(change.time)
         return sum((one.until - one.since).total_seconds() for one in stretches)
-
-    # words
-
-    def sentence(self, change: Change, fact: Callable[[Hashable, Hashable], str] = lambda *_: "") -> str:
-        """A change in words: “Sat 06:30-09:00, key 4: now Yard office rings Dana; before, the call ends.” `fact` says something that is known of a
-        caller."""
-        times = self.abreast.before.times
-        often = when.in_words(times.during(change.time), times.zone, times.since, times.until)
-        facts = frozenset.intersection(*(one.told for one in change.met))
-        who = [words for asked, answer in sorted(facts, key=str) if (words := fact(asked, answer))]
-        number = reduce(or_, (one.number for one in change.met), 0)
-        cells = self.abreast.before.numbers
-        if cells.each and number and number != cells.all:
-            called: list[str] = [one.number for place in bits(number) if isinstance(one := cells.each[place], Touch)]
-            who.append(f"on {', '.join(called[:MOST_KEYS])}{' and others' if len(called) > MOST_KEYS else ''}")
-        keys, after = _by_keys(change.met)
-        head = ", ".join(
-            [
-                *([] if often == "at any time" else [often]),
-                *who,
-                keys or "the flow",
-                *([f"when {after},"] if after else []),
-            ]
-        )
-        was, now = change.unlike.before.words, change.unlike.after.words
-        text = f"{head} now {now}{f'; before, it {was}' if was else ''}"
-        return f"{text[0].upper()}{text[1:]}.{_ends(change)}"
-
-
-def _ends(change: Change) -> str:
-    """What calls can come to after they have gone apart, where that is not the same."""
-    now, before = ([FATE_NAMES[one] for one in fates] for fates in (change.fates_after, change.fates_before))
-    if now == before or not now or not before:
-        return ""
-    return f" Such a call comes to {_or(now)}; before, to {_or(before)}."
-
-
-def _or(words: Sequence[str]) -> str:
-    return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} or {words[-1]}"
-
-
-def _by_keys(met: Sequence[Met]) -> tuple[str, str]:
-    """By which keys, and after what, of the easiest ways: “key 1 or 2” and “nobody answers”."""
-    least = min(len(one.keys) for one in met)
-    easiest = sorted((one for one in met if len(one.keys) == least), key=lambda one: one.effort)
-    afters = dict.fromkeys(one.after for one in easiest)
-    after = "" if "" in afters else NOBODY if NOBODY in afters else _or([*afters][:3])
-    if not least:
-        return "", after
-    shown = sorted({" ".join(one.keys) for one in easiest})
-    some = (
-        _or(shown) if len(shown) <= MOST_KEYS else f"{', '.join(shown[:MOST_KEYS])} or {len(shown) - MOST_KEYS} others"
-    )
-    return (f"key {some}" if least == 1 else f"keys {some}: the call"), after
 
 
 def _effort(event: Event | None) -> int:

@@ -8,6 +8,7 @@ from zoneinfo import ZoneInfo
 from .times import Stretch
 
 DAYS = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
+ALWAYS = "at any time"
 MOST = 3
 """How many times are named before the rest is counted."""
 USUAL = 0.6
@@ -17,21 +18,21 @@ Weekly = tuple[int, str, int, str]
 """A time of the week: its first weekday, when it begins, how many days later it ends, and when."""
 
 
-def in_words(stretches: Sequence[Stretch], zone: ZoneInfo, since: datetime, until: datetime) -> str:
-    """The times in words: "at any time", "Sat 06:30-09:00", "Fri, Dec 25", "Thu, Nov 26, 08:00 to 16:00 and 4 more times". Years are said where they
-    are not the first."""
+def in_words(stretches: Sequence[Stretch], zone: ZoneInfo, since: datetime, until: datetime, most: int = MOST) -> str:
+    """The times in words, so many of them before the rest is counted: "at any time", "Sat 06:30-09:00", "Fri, Dec 25", "Thu, Nov 26, 08:00 to 16:00
+    and 4 more times". Years are said where they are not the first."""
     times = _joined(stretches)
     if sum(((end - begin) for begin, end in times), timedelta()) >= (until - since) * 0.9999:
-        return "at any time"
+        return ALWAYS
     local = [(begin.astimezone(zone), end.astimezone(zone)) for begin, end in times]
     weeks = max(1.0, (until - since) / timedelta(days=7))
     counts = Counter(_weekly(begin, end) for begin, end in local)
     usual = [one for one, count in counts.items() if count >= USUAL * weeks]
     found = _week_words(usual)
     found += [_day_words(begin, end, since.year) for begin, end in local if _weekly(begin, end) not in usual]
-    more = len(found) - MOST
+    more = len(found) - most
     return (
-        f"{'; '.join(found[:MOST])}{f' and {more} more times' if more > 1 else f'; {found[MOST]}' if more == 1 else ''}"
+        f"{'; '.join(found[:most])}{f' and {more} more times' if more > 1 else f'; {found[most]}' if more == 1 else ''}"
     )
 
 

@@ -1,6 +1,5 @@
 """What changes for callers: between two versions of a flow, and by a saved change of hours, people or teams; worked out by the worker, once."""
 
-from collections.abc import Hashable
 from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
@@ -13,12 +12,13 @@ from sqlalchemy.orm import Session
 from ...core.flows.conditions.base import Names
 from ...core.flows.model.document import FlowDocument
 from ...core.flows.running.flow import Flow
-from ...core.flows.shown.reasons import fact_in_words
+from ...core.flows.shown.reasons import fact_as_case
 from ...core.hours.document import Hours
 from ...core.hours.timetable import Timetable
 from ...core.people import uses
 from ...core.people.directory import Person, Team
 from ...core.proof.changes import changes
+from ...core.proof.sentences import sentences
 from ...core.proof.world import AHEAD
 from ...core.proof.world import Client as Known
 from ...store.agency import Client
@@ -227,14 +227,11 @@ def _worked_out(before: Side, after: Side, now: datetime, called: dict[str, str]
         for raw, inner, world in (before, after)
     ]
     found = changes(sides[0], sides[1], now, now + AHEAD, called, most=MOST)
-
-    def fact(asked: Hashable, answer: Hashable) -> str:
-        return fact_in_words(asked, answer, names)
-
+    told = sentences(found, lambda asked, answer: fact_as_case(asked, answer, names))
     return {
         "changes": [
-            {"sentence": found.sentence(one, fact), "parts": one.unlike.parts, "step": one.unlike.after.step} for one in found.all[:MOST_TOLD]
+            {"sentence": one.text, "parts": one.parts, "step": one.step} for one in told[:MOST_TOLD]
         ],
-        "more": max(0, len(found.all) - MOST_TOLD),
+        "more": max(0, len(told) - MOST_TOLD),
         "unwalked": found.abreast.unwalked,
     }  # fmt: skip

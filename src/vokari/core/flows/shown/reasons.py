@@ -21,7 +21,7 @@ from ..questions.facts import (
     WhichShare,
     Withheld,
 )
-from ..questions.stored import NAMES, dump, load
+from ..questions.stored import NAMES, load
 
 _FACTS = frozenset(NAMES[kind] for kind in get_args(Fact))
 BY_WORDS = {
@@ -50,9 +50,16 @@ def fact_words(raw: dict[str, Any], names: Names) -> str:
     return f"{said[0].upper()}{said[1:]}: {told}{how}"
 
 
-def fact_in_words(asked: object, answer: object, names: Names) -> str:
-    """The same of a question and its answer."""
-    return fact_words(dump({asked: answer})[0], names) if isinstance(asked, get_args(Fact)) else ""  # type: ignore[dict-item]
+def fact_as_case(asked: object, answer: object, names: Names) -> str:
+    """An answer about the caller, the touch or the place as a case: “first call”, “unless first call”, “where it is not known: first call”; empty for a
+    number that is not withheld, as most are."""
+    if isinstance(asked, WhichShare):
+        return f"of a share from place {int(str(answer)) + 1} of 100"
+    if not isinstance(asked, get_args(Fact)) or (isinstance(asked, Withheld) and not answer):
+        return ""
+    said = tests.words(_condition(asked), names)
+    holds = answer[0] if isinstance(answer, tuple) else answer
+    return said if holds else f"where it is not known: {said}" if holds is None else f"unless {said}"
 
 
 def _condition(asked: Fact) -> Condition:
