@@ -17,6 +17,8 @@ from .observed import Unlike
 from .walk import MOST, MOST_STEPS, Situation, Walk
 from .world import Client, World
 
+MOST_ROOTS = 40
+"""Situations that are followed from one way of going apart."""
 NOBODY = "nobody answers"
 _AFTER: Mapping[str, str] = {
     "answered": "somebody picks up", "accepted": "somebody takes the call", "refused": "the key is not pressed", "busy": "a phone is busy",
@@ -119,12 +121,9 @@ class Changes:
                 met = Met(keys, after, time[index] & edge.time, number[index] & edge.number, told, effort)
                 for unlike in edge.unlike:
                     groups.setdefault(unlike, []).append((edge, met))
-        parted = {
-            one: next((edge.roots for edge, _ in found if edge.roots), None)
-            for one, found in groups.items()
-            if one.parts
-        }
-        fates = self._fates(parted)
+        fates = self._fates(
+            {one: self._stands([edge for edge, _ in found]) for one, found in groups.items() if one.parts}
+        )
         found = [
             Change(unlike, tuple(met for _, met in met_), *fates.get(unlike, ((), ())))
             for unlike, met_ in groups.items()
@@ -133,14 +132,25 @@ class Changes:
             found, key=lambda one: (not one.unlike.parts, -self.seconds_of(one), min(met.effort for met in one.met))
         )
 
-    def _fates(self, roots: Mapping[Unlike, Pair | None]) -> dict[Unlike, tuple[tuple[Fate, ...], tuple[Fate, ...]]]:
+    def _stands(self, edges: Sequence[Edge]) -> list[Pair]:
+        """Where calls stand after they have gone apart, as far as it makes a difference to what can follow."""
+        pairs = dict.fromkeys(edge.roots or self.abreast.pairs[edge.target] for edge in edges)
+        return list(pairs)[:MOST_ROOTS]
+
+    def _fates(self, roots: Mapping[Unlike, Sequence[Pair]]) -> dict[Unlike, tuple[tuple[Fate, ...], tuple[Fate, ...]]]:
         """For each way of going apart the fates that can follow, before and now."""
         before, after = self.abreast.before, self.abreast.after
-        pairs = {unlike: pair for unlike, pair in roots.items() if pair is not None}
-        old = [Situation(one.before, one.known._replace(moments=before.times.cells)) for one in pairs.values()]
-        new = [Situation(one.after, one.known._replace(moments=after.times.cells)) for one in pairs.values()]
-        ends = zip(_reached(before, old, self.abreast.check), _reached(after, new, self.abreast.check), strict=True)
-        return dict(zip(pairs, ends, strict=True))
+        pairs = [pair for some in roots.values() for pair in some]
+        old = [Situation(one.before, one.known._replace(moments=before.times.cells)) for one in pairs]
+        new = [Situation(one.after, one.known._replace(moments=after.times.cells)) for one in pairs]
+        ends = iter(
+            zip(_reached(before, old, self.abreast.check), _reached(after, new, self.abreast.check), strict=True)
+        )
+        found = {}
+        for unlike, some in roots.items():
+            was, now = zip(*(next(ends) for _ in some), strict=True)
+            found[unlike] = _in_order(was), _in_order(now)
+        return found
 
     def seconds_of(self, change: Change) -> float:
         """How many seconds of the time to come calls meet it in."""
@@ -170,7 +180,12 @@ def _steps(way: Sequence[Edge]) -> tuple[str, str]:
     return keys, after
 
 
-def _reached(world: World, roots: Sequence[Situation], check: Callable[[], None]) -> list[tuple[Fate, ...]]:
+def _in_order(each: Sequence[frozenset[Fate]]) -> tuple[Fate, ...]:
+    fates = frozenset[Fate]().union(*each)
+    return tuple(one for one in FATES if one in fates)
+
+
+def _reached(world: World, roots: Sequence[Situation], check: Callable[[], None]) -> list[frozenset[Fate]]:
     """The fates that can be come to from some situations, without going round."""
     if not roots:
         return []
@@ -183,8 +198,8 @@ def _reached(world: World, roots: Sequence[Situation], check: Callable[[], None]
                 if edge.target not in seen:
                     seen.add(edge.target)
                     todo.append(edge.target)
-        ends = {ending(walk.situations[one].state, LATE).fate for one in seen if walk.situations[one].state.ended}
-        found.append(tuple(one for one in FATES if one in ends))
+        ended = (state for one in seen if (state := walk.situations[one].state).ended)
+        found.append(frozenset(ending(state, LATE).fate for state in ended))
     return found
 
 

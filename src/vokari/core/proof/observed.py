@@ -3,7 +3,7 @@
 What a version does is said in words that go on from “key 4 now” and from “before, it”.
 """
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Hashable, Iterator, Mapping
 from typing import Literal, NamedTuple
 
 from ..flows.model.steps import Announcement, AnyStep, HoldLine, KeypadEntry, Menu, Ring, Voicemail
@@ -168,7 +168,9 @@ def _details(old: Next, new: Next, called: Mapping[str, str]) -> Iterator[tuple[
     """What can differ although a call goes on alike: pairs of words, before and now."""
     yield _says(old) or "says nothing", _says(new) or "says nothing"
     was, now = _rung_for(old), _rung_for(new)
-    yield from ((was[dialed], now[dialed]) for dialed in now if dialed in was)
+    for dialed, (how, words) in now.items():
+        if dialed in was and was[dialed][0] != how:
+            yield was[dialed][1], words
     yield _listens(old), _listens(new)
     yield _records(old, called), _records(new, called)
     yield _credits(old.state, called), _credits(new.state, called)
@@ -186,15 +188,16 @@ def _short(text: str) -> str:
     return text if len(text) <= LONGEST else f"{text[: LONGEST - 1].rstrip()}…"
 
 
-def _rung_for(one: Next) -> dict[str, str]:
-    """How each phone is rung, by what is dialed."""
-    found = {}
+def _rung_for(one: Next) -> dict[str, tuple[Hashable, str]]:
+    """How each phone is rung, by what is dialed: what makes a difference to people, and in words."""
+    found: dict[str, tuple[Hashable, str]] = {}
     for leg in one.commands:
         if isinstance(leg, RingLeg):
             accept = f", to be taken by {leg.accept.key}" if leg.accept else ""
             whisper = f", with “{_short(leg.whisper)}”" if leg.whisper else ""
             dialed = leg.destination.dialed
-            found[dialed] = f"rings {leg.destination.name or dialed} for {leg.seconds} s{accept}{whisper}"
+            how = (leg.seconds, accept, whisper, leg.shows)
+            found[dialed] = (how, f"rings {leg.destination.name or dialed} for {leg.seconds} s{accept}{whisper}")
     return found
 
 

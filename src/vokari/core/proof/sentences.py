@@ -9,6 +9,7 @@ from typing import NamedTuple
 
 from ..calls.fates import FATE_NAMES, FATES, Fate
 from ..flows.questions.facts import Touch
+from ..numbers.numbering import shown
 from . import when
 from .changes import NOBODY, Change, Changes, Met
 from .times import bits
@@ -67,11 +68,12 @@ def sentences(found: Changes, fact: Fact = nothing_told) -> list[Sentence]:
 
 def _head(found: Changes, change: Change, fact: Fact) -> _Head:
     facts = frozenset.intersection(*(one.told for one in change.met))
-    who = [words for asked, answer in sorted(facts, key=str) if (words := fact(asked, answer))]
+    cases = [words for asked, answer in sorted(facts, key=str) if (words := fact(asked, answer))]
+    who = [f"for callers {' and '.join(cases)}"] if cases else []
     number = reduce(or_, (one.number for one in change.met), 0)
     cells = found.abreast.before.numbers
     if cells.each and number and number != cells.all:
-        called = [one.number for place in bits(number) if isinstance(one := cells.each[place], Touch)]
+        called = [shown(one.number) for place in bits(number) if isinstance(one := cells.each[place], Touch)]
         who.append(f"on {_some(called)}")
     return _Head(tuple(who), *_by_keys(change.met))
 

@@ -194,9 +194,10 @@ def edit_of(session: Session, client_id: int, of: str, row_id: int, seq: int) ->
 
 @dataclass(frozen=True, slots=True)
 class Touched:
-    """A saved change of hours, people or teams (see `of_edit`), in words, and when; and the live flows of the client."""
+    """A saved change of hours, people or teams (see `of_edit`): of which, in words, and when; and the live flows of the client."""
 
     what: str
+    name: str
     words: str
     at: datetime
     flows: list[CallFlowView]
@@ -208,11 +209,12 @@ def touched(house: House, actor: Actor, client_id: int, of: str, row_id: int) ->
         allow(session, actor, client_id, "work")
         number = session.scalar(select(func.max(RowEdit.seq)).where(RowEdit.of == of, RowEdit.row_id == row_id))
         edit, _ = edit_of(session, client_id, of, row_id, number or 0)
+        row: Any = session.get(ROWS[of], row_id)
         live = select(CallFlow).where(
             CallFlow.client_id == client_id, CallFlow.live_version_id.is_not(None), CallFlow.removed_at.is_(None)
         )
         flows = [CallFlowView.of(one) for one in session.scalars(live.order_by(CallFlow.id))]
-        return Touched(of_edit(of, row_id, edit.seq), edit.words, edit.at, flows)
+        return Touched(of_edit(of, row_id, edit.seq), row.name, edit.words, edit.at, flows)
 
 
 def _worked_out(before: Side, after: Side, now: datetime, called: dict[str, str], names: Names) -> Row:

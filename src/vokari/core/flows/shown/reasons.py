@@ -51,15 +51,15 @@ def fact_words(raw: dict[str, Any], names: Names) -> str:
 
 
 def fact_as_case(asked: object, answer: object, names: Names) -> str:
-    """An answer about the caller, the touch or the place as a case: “first call”, “unless first call”, “where it is not known: first call”; empty for a
-    number that is not withheld, as most are."""
+    """An answer about the caller, the touch or the place as a case: “with “first call””, “without “first call””; empty for a number that is
+    not withheld, as most are."""
     if isinstance(asked, WhichShare):
-        return f"of a share from place {int(str(answer)) + 1} of 100"
+        return f"of place {int(str(answer)) + 1} of 100"
     if not isinstance(asked, get_args(Fact)) or (isinstance(asked, Withheld) and not answer):
         return ""
     said = tests.words(_condition(asked), names)
     holds = answer[0] if isinstance(answer, tuple) else answer
-    return said if holds else f"where it is not known: {said}" if holds is None else f"unless {said}"
+    return f"of whom it is not known: “{said}”" if holds is None else f"{'with' if holds else 'without'} “{said}”"
 
 
 def _condition(asked: Fact) -> Condition:
