@@ -86,6 +86,11 @@ class Page:
             self.press("Put live", "form.sheet-form")
             self.see(" is live.")
 
+    def rehearse(self) -> None:
+        """Opens the telephone as a page of its own, and calls."""
+        self.open(str(self.find("#rehearse").get_attribute("href")).removeprefix(self.base))
+        self.press("Call")
+
     def click(self, selector: str) -> None:
         """Clicks the first element that fits, in the middle of the window."""
         self.hit(By.CSS_SELECTOR, selector)

@@ -5,7 +5,7 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
 from tests.browser.conftest import Page
-from tests.browser.test_sheet import press, row
+from tests.browser.test_sheet import lines, open_row, press, row
 from tests.flows import DANA, document, menu, phone, ring, voicemail
 from tests.world import PASSWORD, World
 
@@ -53,4 +53,35 @@ def test_a_kept_rehearsal_stops_put_live(page: Page, town: World) -> None:
     page.press("Keep them")
     page.see("1 fails")
     assert len(page.driver.find_elements(By.CSS_SELECTOR, ".kept-calls > tbody > tr")) > 2
+    assert page.complaints() == []
+
+
+def test_the_telephone_stands_beside_the_sheet(page: Page, town: World) -> None:
+    steps = (
+        menu("ask", {"1": "desk", "2": "vm"}, nothing="vm", wrong="vm", name="Who for"),
+        ring("desk", phone("Dana", DANA), no_answer="vm", name="Desk"),
+        voicemail(name="Box"),
+    )
+    flow = town.flow(document(*steps, rescue="vm", name="Beside line", mark="BS"), live=False)
+    page.sign_in("specialist@example.com", PASSWORD)
+    page.open(f"/clients/{town.client.id}/flows/{flow.id}")
+    page.press("Rehearse")
+    page.driver.switch_to.frame(page.find("#phone-pane iframe"))
+    page.press("Call")
+    page.press("Skip to end")
+    page.press("2")
+    page.see("Leave a message")
+    assert "Clients and more" not in page.text
+    page.driver.switch_to.default_content()
+    open_row(page, "keeps a message")
+    page.retype("[name=greeting]", "Say who you are")
+    page.press("Done", ".row-form")
+    page.wait(lambda: any("Say who you are" in one for one in lines(town, flow)))
+    page.driver.switch_to.frame(page.find("#phone-pane iframe"))
+    page.press("Again")
+    page.see("Say who you are")
+    page.see("ways tried")
+    page.driver.switch_to.default_content()
+    page.press("Close the telephone")
+    page.wait(lambda: not page.driver.find_elements(By.CSS_SELECTOR, "#phone-pane iframe"))
     assert page.complaints() == []

@@ -105,8 +105,7 @@ def test_the_main_job(page: Page, stack: Stack, town: World) -> None:
     page.driver.back()
     page.driver.forward()
 
-    page.press("Rehearse")
-    page.press("Call")
+    page.rehearse()
     page.see("Speaking")
     played = page.wait(lambda: page.driver.execute_script("return document.getElementById('telephone').dataset.audio"))
     sound = page.driver.execute_async_script(

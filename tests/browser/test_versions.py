@@ -48,8 +48,7 @@ def test_a_postal_code_typed_by_a_caller_reaches_the_nearest_place(page: Page, s
     page.choose("[name='branch-0-to']", "Ramp")
     page.press("Done")
     page.see("sorts by nearest to Ramp")
-    page.press("Rehearse")
-    page.press("Call")
+    page.rehearse()
     for count, digit in enumerate("21622", 1):
         page.click(f".keypad button[value='{digit}']")
         page.wait(lambda count=count: page.text.count("Caller presses") == count, f"key {count}")  # type: ignore[misc]

@@ -14,7 +14,7 @@ from .pages import Pages, is_partial
 
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; media-src 'self' blob:;"
-    " connect-src 'self'; form-action 'self'; frame-ancestors 'none'; base-uri 'none'"
+    " connect-src 'self'; frame-src 'self'; form-action 'self'; frame-ancestors 'self'; base-uri 'none'"
 )
 
 

@@ -127,6 +127,7 @@ class Pages:
             "in_need_of": partial(self.needing, signed.actor), "shown_in_need": column.SHOWN,
             "top_of": partial(switches.top_line, self.house, signed.actor),
             "now": now, "partial": is_partial(request), "said": "", "your_zone": here,
+            "beside": request.headers.get("sec-fetch-dest") == "iframe",
         }  # fmt: skip
 
     def needing(self, actor: Actor) -> list[ClientName]:

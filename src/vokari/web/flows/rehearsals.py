@@ -15,7 +15,8 @@ from ...core.flows.running import events
 from ...core.flows.shown import drawing, outline, way
 from ...core.traffic.pacing import ACCEPT_AFTER
 from ...work.agency import clients
-from ...work.flows import open_drafts, rehearsals, versions
+from ...work.calls import sounding
+from ...work.flows import kept_rehearsals, open_drafts, rehearsals, versions
 from ...work.flows.open_rehearsals import OpenRehearsal
 from ...work.house.problems import Problem
 from ...work.numbers import numbers
@@ -125,7 +126,8 @@ def _show(request: Request, signed: Signed, client_id: int, rehearsal: OpenRehea
     assert isinstance(pages, Pages)
     return pages.show(
         request, template, signed, client=client, section="flows", rehearsal=rehearsal, lines=transcript(rehearsal.document, rehearsal.log, rehearsal.names),
-        started=started, said=said, status=422 if said else 200, playing=_playing(rehearsal), way=way.way_of(rehearsal.document, rehearsal.log),
+        started=started, said=said, untried=set(rehearsal.tried.untried), status=422 if said else 200, playing=_playing(rehearsal),
+        way=way.way_of(rehearsal.document, rehearsal.log),
         **_around(rehearsal.document, rehearsal.state.at),
     )  # fmt: skip
 
@@ -190,6 +192,23 @@ def happen(request: Request, posted: Form, client_id: Id, rehearsal_id: uuid.UUI
     if not is_partial(request):
         return go(request, f"/clients/{client_id}/rehearsals/{rehearsal_id}")
     return _show(request, posted.signed, client_id, result)
+
+
+@router.get("/clients/{client_id}/rehearsals/{rehearsal_id}/call.wav")
+def sound(request: Request, signed: Signed, client_id: Id, rehearsal_id: uuid.UUID) -> Response:
+    """The whole call so far as its caller hears it."""
+    house = house_of(request)
+    found = rehearsals.opened(house, signed.actor, client_id, rehearsal_id)
+    country = clients.get(house, signed.actor, client_id).country
+    content = sounding.rehearsed(house, found.log, country)
+    return Response(content, media_type="audio/wav", headers={"Cache-Control": "private, no-store"})
+
+
+@router.post("/clients/{client_id}/rehearsals/{rehearsal_id}/again")
+def again(request: Request, posted: Form, client_id: Id, rehearsal_id: uuid.UUID) -> Response:
+    """The same call once more, on the draft as it is now."""
+    result = kept_rehearsals.again(house_of(request), posted.actor, client_id, rehearsal_id)
+    return go(request, f"/clients/{client_id}/rehearsals/{result.id}")
 
 
 @router.post("/clients/{client_id}/rehearsals/{rehearsal_id}/back")

@@ -2,19 +2,22 @@
 
 import uuid
 from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from datetime import datetime
 
 from ...core.flows.drafting import edits
 from ...core.flows.model.document import FlowDocument
-from ...core.flows.model.kept import KeptRehearsal
+from ...core.flows.model.kept import KeptRehearsal, OnDate
 from ...core.flows.questions import stored as questions
 from ...core.flows.running import stored
+from ...core.flows.running.flow import Flow
 from ...core.proof.examples import Happening
 from ...core.rehearsals import keeping
+from ...core.rehearsals.calls import Setting, call
 from ...store.flows import Rehearsal
 from ..agency.access import Actor, NotFound, allow
 from ..house.house import House
-from ..house.problems import Problem, Problems
+from ..house.problems import Problem, Problems, Row
 from ..proof import proposing
 from ..proof.proposing import Proposed
 from . import drafts, rehearsals
@@ -22,6 +25,7 @@ from .open_drafts import OpenDraft, opened, own_flow
 from .open_rehearsals import OpenRehearsal
 from .rehearsed import flow_of
 from .verdicts import setting_of
+from .within import inner_live, other_flows
 
 
 def keep_call(
@@ -31,16 +35,55 @@ def keep_call(
     name = " ".join(name.split())[:80]
     if not name:
         return [Problem("name", "Give it a name.")]
+    made = _made(house, actor, client_id, rehearsal_id, name)
+    done = keep(house, actor, client_id, made.flow_id, [made.kept])
+    return done if isinstance(done, list) else (made.flow_id, made.kept)
+
+
+def again(house: House, actor: Actor, client_id: int, rehearsal_id: uuid.UUID) -> OpenRehearsal:
+    """The same call once more, on the draft as it is now or on the same version: as far as it had come, or to its end if it had ended."""
+    made = _made(house, actor, client_id, rehearsal_id, "again")
+    settings = made.settings
+    at = datetime.fromisoformat(settings["at"])
+    begins = rehearsals.Begins(
+        settings["called"], settings["caller"], at, settings.get("ahead", 0), settings.get("facts") or {}
+    )
+    local = at.astimezone(made.setting.client.zone)
+    on_that_day = made.kept.model_copy(update={"when": OnDate(date=local.date(), at=f"{local:%H:%M}")})
+    went = call(made.now, on_that_day, replace(made.setting, now=min(at, made.setting.now)))
+    log = went.run.log if went else ()
+    happenings = [
+        Happening(one.event, one.at, tuple(one.answers.items())) for one in (log if made.ended else log[: made.length])
+    ]
+    return rehearsals.play(house, actor, client_id, made.flow_id, begins, happenings, settings.get("version_id"))
+
+
+@dataclass(frozen=True, slots=True)
+class _Made:
+    """A test call as one that can be run again: of which flow, its settings, how many things had happened and whether it had ended; and what it
+    would run on now."""
+
+    flow_id: int
+    kept: KeptRehearsal
+    setting: Setting
+    settings: Row
+    length: int
+    ended: bool
+    now: Flow
+
+
+def _made(house: House, actor: Actor, client_id: int, rehearsal_id: uuid.UUID, name: str) -> _Made:
     with house.begin() as session:
-        client = allow(session, actor, client_id, "work", changing=True)
+        client = allow(session, actor, client_id, "work")
         rehearsal = session.get(Rehearsal, rehearsal_id)
         if rehearsal is None or rehearsal.client_id != client_id:
             raise NotFound
         flow = own_flow(session, client_id, rehearsal.flow_id)
         runs = flow_of(session, house, rehearsal)
         within = setting_of(session, house, client, flow.id)
-        settings, log = rehearsal.settings, list(rehearsal.log)
+        settings, log, ended = rehearsal.settings, list(rehearsal.log), stored.load_state(rehearsal.state).ended
         document = FlowDocument.model_validate(flow.draft)
+        inner = inner_live(document, other_flows(session, house, client.id))
     happenings = [
         Happening(stored.load_event(one["event"]), one["at"], tuple(questions.load(one["answers"]).items())) for one in log
     ]  # fmt: skip
@@ -50,8 +93,8 @@ def keep_call(
         settings.get("ahead", 0),
     )  # fmt: skip
     kept = keeping.kept(runs, began, happenings, within, new_id(document), name)
-    done = keep(house, actor, client_id, flow.id, [kept])
-    return done if isinstance(done, list) else (flow.id, kept)
+    now = runs if settings.get("version_id") is not None else Flow(document, inner)
+    return _Made(flow.id, kept, within, settings, len(log), ended, now)
 
 
 def keep(

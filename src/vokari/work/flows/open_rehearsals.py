@@ -5,6 +5,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
 from ...core.calls import fates
 from ...core.flows.conditions import tests as conditions
 from ...core.flows.conditions.base import Names
@@ -14,6 +17,9 @@ from ...core.flows.running.flow import Flow
 from ...core.flows.running.inputs import inputs
 from ...core.flows.shown.whole import whole
 from ...core.people import uses
+from ...core.rehearsals import holding
+from ...core.rehearsals.proposed import taken
+from ...core.rehearsals.tried import Exit, Tried, tried
 from ...store.agency import Client
 from ...store.flows import CallFlow, Rehearsal
 from ..house.house import House
@@ -23,6 +29,10 @@ from ..people.ringers import callee_names
 from ..prompts import speech
 from .naming import names_of
 from .rehearsed import flow_of, timer_due
+from .verdicts import setting_of
+
+MOST_OTHERS = 100
+"""Earlier rehearsals of a document that are looked at for the ways that were tried."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,7 +51,8 @@ class Leg:
 @dataclass(frozen=True, slots=True)
 class OpenRehearsal:
     """A rehearsal as the telephone shows it. `latest` are the commands of the last event, as on the wire; `due` the timer
-    that fires next, with the seconds until then; `names` what the client's hours are called."""
+    that fires next, with the seconds until then; `names` what the client's hours are called; `tried` which ways this and other rehearsals of the
+    same document have taken, and those that are kept with it."""
 
     id: uuid.UUID
     flow: CallFlowView
@@ -57,6 +68,7 @@ class OpenRehearsal:
     offered: Sequence[events.Event]
     due: tuple[int, float] | None
     names: Names
+    tried: Tried
 
     @property
     def is_stale(self) -> bool:
@@ -69,6 +81,8 @@ def show(house: House, rehearsal: Rehearsal, flow: CallFlow) -> OpenRehearsal:
         names = names_of(session, house, session.get_one(Client, rehearsal.client_id))
         callees = callee_names(session, rehearsal.client_id)
         prepared = flow_of(session, house, rehearsal)
+        logs = [rehearsal.log, *_others(session, rehearsal)]
+        kept = _kept(session, house, rehearsal, prepared)
     document = uses.named(conditions.named(whole(prepared.document, prepared.inner), names), callees)
     now = stored.load_state(rehearsal.state)
     seconds = rehearsal.log[-1]["at"] if rehearsal.log else 0.0
@@ -76,8 +90,42 @@ def show(house: House, rehearsal: Rehearsal, flow: CallFlow) -> OpenRehearsal:
     return OpenRehearsal(
         id=rehearsal.id, flow=CallFlowView.of(flow), revision=rehearsal.revision, document=document, settings=rehearsal.settings,
         log=rehearsal.log, state=now, latest=latest, legs=_legs(prepared, now, rehearsal.log),
-        ending=fates.ending(now, seconds) if now.ended else None, seconds=seconds, offered=inputs(prepared, now), due=timer_due(rehearsal.log, now), names=names,
+        ending=fates.ending(now, seconds) if now.ended else None, seconds=seconds, offered=inputs(prepared, now),
+        due=timer_due(rehearsal.log, now), names=names, tried=tried(document, logs, kept),
     )  # fmt: skip
+
+
+def _others(session: Session, rehearsal: Rehearsal) -> list[list[Row]]:
+    """The logs of the latest other rehearsals of the same revision of the draft, or of the same version."""
+    version = Rehearsal.settings["version_id"].as_string()
+    same = (
+        version.is_(None)
+        if rehearsal.settings.get("version_id") is None
+        else version == str(rehearsal.settings["version_id"])
+    )
+    query = (
+        select(Rehearsal.log)
+        .where(
+            Rehearsal.flow_id == rehearsal.flow_id,
+            Rehearsal.revision == rehearsal.revision,
+            Rehearsal.id != rehearsal.id,
+            same,
+        )
+        .order_by(Rehearsal.created_at.desc())
+        .limit(MOST_OTHERS)
+    )
+    return list(session.scalars(query))
+
+
+def _kept(session: Session, house: House, rehearsal: Rehearsal, flow: Flow) -> set[Exit]:
+    """What the rehearsals that are kept with the document take."""
+    if not flow.document.rehearsals:
+        return set()
+    client = session.get_one(Client, rehearsal.client_id)
+    found = holding.verdicts(flow, setting_of(session, house, client, rehearsal.flow_id))
+    return {
+        exit_ for one in found if one.went for exit_ in taken(flow, (entry.following.way for entry in one.went.run.log))
+    }
 
 
 def _latest(log: list[Row], now: state.State) -> list[Row]:

@@ -4,4 +4,5 @@ import "./sheet/moving.js";
 import "./sheet/dragging.js";
 import "./sheet/others.js";
 import "./sheet/proof.js";
+import "./sheet/pane.js";
 import "./sheet/spoken.js";
