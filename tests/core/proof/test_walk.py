@@ -8,6 +8,7 @@ from hypothesis import HealthCheck, assume, given, settings
 from hypothesis import strategies as st
 
 from tests.random_flows import random_flows
+from tests.sizes import CALLS, FLOWS
 from tests.worlds import CLIENT, NOW, TABLES, UNTIL, ZONE, random_call
 from vokari.core.calls.fates import ending
 from vokari.core.flows.questions.kinds import InTimes, WhatHolds, WhichException
@@ -21,9 +22,8 @@ from vokari.core.proof.walk import Walk
 from vokari.core.proof.world import World
 
 RANDOM = settings(
-    max_examples=100, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large]
+    max_examples=FLOWS, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large]
 )
-CALLS = 200
 
 
 def claims(flow: Flow, most: int = 800) -> Claims:

@@ -300,13 +300,13 @@ def test_a_live_call_a_rehearsal_and_the_simulator_give_the_same_commands(line: 
     caller = ScriptedCaller(((4.0, "9"), (9.0, "2")), None, Message(6.0, "key"))
     flow_document = main_line()
     run = run_call(engine.prepare(flow_document), caller, {JOEL: Phone("declines", 5.0)})
-    simulated = [[_plain(to_wire(one).model_dump(mode="json")) for one in entry.commands] for entry in run.log]
+    simulated = [[plain(to_wire(one).model_dump(mode="json")) for one in entry.commands] for entry in run.log]
     wire, live = Wire(line.house), []
     rehearsal = rehearsals.begin(
         line.house, line.actor, line.client.id, flow_id, called="410-555-0142", caller="", at=NOON
     )
     assert isinstance(rehearsal, OpenRehearsal)
-    rehearsed = [[_plain(one) for one in rehearsal.latest]]
+    rehearsed = [[plain(one) for one in rehearsal.latest]]
     for entry in run.log:
         event = entry.event
         match event:
@@ -333,12 +333,12 @@ def test_a_live_call_a_rehearsal_and_the_simulator_give_the_same_commands(line: 
                 )
         if not isinstance(event, events.Arrived):
             shown = rehearsals.happen(line.house, line.actor, line.client.id, rehearsal.id, event, 1.0)
-            rehearsed.append([_plain(one) for one in shown.latest])
-    assert [[_plain(one) for one in commands] for commands in live] == simulated == rehearsed
+            rehearsed.append([plain(one) for one in shown.latest])
+    assert [[plain(one) for one in commands] for commands in live] == simulated == rehearsed
     assert wire.ended
 
 
-def _plain(command: dict[str, object]) -> dict[str, object]:
+def plain(command: dict[str, object]) -> dict[str, object]:
     """A command without the sound's place and length, which follow from what is made already, and the mailbox's key."""
     return {
         name: value for name, value in command.items() if name not in ("audio", "seconds") or command["type"] != "play"
