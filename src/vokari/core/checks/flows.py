@@ -10,7 +10,7 @@ from ..flows.model.values import END
 from ..flows.model.walks import reached, reached_from, rounds, silently
 from ..flows.shown.outline import numbers
 from ..people.destinations import rung_by
-from . import hours, menus, notices, prompts, rings, sorting, spoken, within
+from . import hours, menus, notices, practice, prompts, rings, sorting, spoken, within
 from .finding import Finding, Surroundings, at_step, sentence
 
 
@@ -26,6 +26,7 @@ def findings(document: FlowDocument, around: Surroundings) -> list[Finding]:
     found += within.findings(document, around)
     found += within.pointed_at(document, around)
     found += rings.findings(document, around.people, around.teams, around.tracking_numbers, around.now)
+    found += practice.findings(document)
     found += _recorded_unheard(document, around.consent)
     found += spoken.findings(document, around.people, around.teams)
     found += prompts.findings(document, around)
