@@ -194,3 +194,26 @@ def test_only_who_works_for_the_client_sees_a_proof(world: World, opening: str) 
         ):
             with pytest.raises(NotAllowed):
                 call()
+
+
+def test_what_makes_no_difference_to_callers_is_not_walked_again(
+    world: World, opening: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    flow = world.flow(line(opening), live=False)
+    args = (world.house, world.actor, world.client.id, flow.id)
+    proving.shown(*args)
+    prove(world)
+    before = proving.shown(*args)
+    sorry = open_drafts.opened(*args).document.by_id["sorry"]
+    assert not isinstance(drafts.edit(*args, [SetStep(step=sorry.model_copy(update={"note": "Ask Dana"}))]), list)
+    assert not proving.shown(*args).current
+    walked = []
+    monkeypatch.setattr(apart, "followed", lambda *given, **_: walked.append(given))
+    prove(world)
+    after = proving.shown(*args)
+    assert (after.current, after.document) == (True, before.document)
+    assert walked == []
+    edited(world, flow)
+    proving.shown(*args)
+    prove(world)
+    assert len(walked) == 1

@@ -160,6 +160,9 @@ def prove(house: House, flow_id: int, revision: int) -> None:
         document = as_spoken(session, house, client, FlowDocument.model_validate(flow.draft))
         inner = inner_live(document, other_flows(session, house, client.id))
         world, stamp = known(session, house, client, flow_id, now), stamp_of(session, client)
+        print_ = met_by_callers(document, inner)
+        if _stands(session, client, flow, print_, stamp, now):
+            return
     found = apart.followed(
         walked,
         *as_rows(document, inner),
@@ -180,9 +183,38 @@ def prove(house: House, flow_id: int, revision: int) -> None:
         if kept is None:
             kept = Proof(flow_id=flow_id, agency_id=client.agency_id, client_id=client.id, document={})
             session.add(kept)
-        kept.revision, kept.stamp, kept.made_at, kept.document = revision, stamp, now, found
+        kept.revision, kept.stamp, kept.made_at, kept.document = revision, stamp, now, {**found, "print": print_}
         kept.asked, kept.asked_at = "", None
         open_pages.flow_proven(session, client.id, flow_id, revision)
+
+
+def met_by_callers(document: FlowDocument, inner: Mapping[str, FlowDocument]) -> str:
+    """What tells documents apart of which the proofs can differ: notes, marks for later, kept rehearsals and lines not understood are left out."""
+    rows, inner_rows = as_rows(document, inner)
+    for one in (rows, *inner_rows.values()):
+        for name in ("rehearsals", "unread"):
+            one.pop(name)
+        for step in one["steps"]:
+            step.pop("note", None)
+            step.pop("to_do", None)
+    return hashlib.sha256(json.dumps([rows, inner_rows], sort_keys=True).encode()).hexdigest()[:16]
+
+
+def _stands(session: Session, client: Client, flow: CallFlow, print_: str, stamp: str, now: datetime) -> bool:
+    """Whether the proof that is kept is of a draft that callers meet alike, so that nothing is walked again; it is then the draft's as it stands."""
+    kept = session.get(Proof, (flow.id, False), with_for_update=True)
+    if (
+        kept is None
+        or kept.document.get("shape") != SHAPE
+        or kept.document.get("print") != print_
+        or kept.stamp != stamp
+    ):
+        return False
+    if kept.made_at is None or now - kept.made_at >= FRESH:
+        return False
+    kept.revision, kept.asked, kept.asked_at = flow.revision, "", None
+    open_pages.flow_proven(session, client.id, flow.id, flow.revision)
+    return True
 
 
 def not_walked(why: str) -> Row:
