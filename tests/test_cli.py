@@ -125,3 +125,39 @@ def test_a_flow_goes_out_and_comes_in_again(
     assert main(["flow", "export", str(flow.id), "--user", "nobody@example.com"]) == 1
     assert main(["flow", "export", str(flow.id), "--user", "client_viewer@example.com"]) == 1
     assert main(["flow", "import", str(file), "--client", "999", *user]) == 1
+
+
+def test_kept_rehearsals_are_run_and_one_that_fails_is_told(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(["flow", "rehearse", BOATYARD]) == 0
+    assert ", 0 fail." in capsys.readouterr().out
+    raw = json.loads(Path(BOATYARD).read_text())
+    raw["flow"]["rehearsals"][0]["expects"] = {"fate": "answered"}
+    (tmp_path / "fails.json").write_text(json.dumps(raw))
+    assert main(["flow", "rehearse", str(tmp_path / "fails.json")]) == 1
+    assert "it should come to “answered”" in capsys.readouterr().out
+    assert main(["flow", "rehearse", str(tmp_path / "fails.json"), "--json"]) == 1
+    assert [one["holds"] for one in json.loads(capsys.readouterr().out)["rehearsals"]].count(False) == 1
+    assert main(["flow", "check", str(tmp_path / "fails.json")]) == 0, "it asks for a word, and stops nothing"
+    assert "asks: The rehearsal" in capsys.readouterr().out
+
+
+def test_what_changes_from_one_file_to_another_is_told(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(["flow", "compare", BOATYARD, BOATYARD]) == 0
+    assert capsys.readouterr().out == "Nothing changes for any caller.\n"
+    raw = json.loads(Path(BOATYARD).read_text())
+    greeting = next(one for one in raw["flow"]["steps"] if one["kind"] == "announcement")
+    greeting["prompt"]["say"] = "Ahoy"
+    (tmp_path / "after.json").write_text(json.dumps(raw))
+    assert main(["flow", "compare", BOATYARD, str(tmp_path / "after.json"), "--json"]) == 0
+    (said,) = json.loads(capsys.readouterr().out)["changes"]
+    assert said.startswith("The flow now says “Ahoy”; before, it says “Thanks for calling")
+
+
+def test_the_cover_of_a_file_is_told_with_its_exceptions(capsys: pytest.CaptureFixture[str]) -> None:
+    hours = str(next(one for one in EXAMPLES if one.stem == "sorted-by-hours"))
+    assert main(["flow", "cover", hours, "--at", "2026-11-24T14:05"]) == 0
+    out = capsys.readouterr().out
+    assert "Chandlery counter" in out
+    assert "Launch season" in out
+    assert main(["flow", "cover", hours, "--at", "2026-11-24T14:05", "--json"]) == 0
+    assert json.loads(capsys.readouterr().out)["strip"]
