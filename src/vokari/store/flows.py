@@ -14,8 +14,8 @@ from .base import AgencyId, Base, ClientId, Id, Instant, Json, parts_of
 class CallFlow(Base):
     """A call flow, by the `key` that others name it by, which never changes: its draft as it stands (`revision` counts edits), whose
     name and mark the database reads out of it, and the version that is live, with the keys of the lead sources that its branches
-    state; `worse` says in a few words that what is live loses more callers than what was before. One that was removed can be brought
-    back."""
+    state; `worse` says in a few words that what is live loses more callers than what was before. Until `draft_until` calls of test phones
+    run on the draft. One that was removed can be brought back."""
 
     __tablename__ = "flows"
     __mapper_args__ = {"eager_defaults": True}
@@ -41,6 +41,7 @@ class CallFlow(Base):
     )
     stated: Mapped[list[str]] = mapped_column(ARRAY(TEXT), default=list)
     worse: Mapped[str] = mapped_column(default="", server_default="")
+    draft_until: Mapped[Instant | None]
     removed_at: Mapped[Instant | None]
 
     @classmethod

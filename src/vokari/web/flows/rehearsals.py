@@ -16,7 +16,7 @@ from ...core.flows.shown import drawing, outline, way
 from ...core.traffic.pacing import ACCEPT_AFTER
 from ...work.agency import clients
 from ...work.calls import sounding
-from ...work.flows import kept_rehearsals, open_drafts, rehearsals, versions
+from ...work.flows import by_telephone, kept_rehearsals, open_drafts, rehearsals, versions
 from ...work.flows.open_rehearsals import OpenRehearsal
 from ...work.house.problems import Problem
 from ...work.numbers import numbers
@@ -52,7 +52,8 @@ def _set_up(
     }
     response: Response = pages.show(
         request, "flows/rehearse.html", signed, client=draft.client, section="flows", draft=draft, sources=sources, status=status,
-        version=earlier, facts=rehearsals.fact_lines(draft, document), **{"typed": typed, **values}, **_around(document, ""),
+        version=earlier, by_phone=by_telephone.of_flow(house, signed.actor, client_id, flow_id), facts=rehearsals.fact_lines(draft, document),
+        **{"typed": typed, **values}, **_around(document, ""),
     )  # fmt: skip
     return response
 
@@ -101,6 +102,13 @@ def begin(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Respons
     if isinstance(result, list):
         return _set_up(request, posted.signed, client_id, flow_id, 422, version, typed=typed, errors=by_field(result))
     return go(request, f"/clients/{client_id}/rehearsals/{result.id}")
+
+
+@router.post("/clients/{client_id}/flows/{flow_id}/by-telephone")
+def let_hear(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response:
+    """Lets test phones hear the draft for an hour, or no longer."""
+    by_telephone.let(house_of(request), posted.actor, client_id, flow_id, hear=posted.text("hear") == "1")
+    return go(request, f"/clients/{client_id}/flows/{flow_id}/rehearse")
 
 
 @router.get("/clients/{client_id}/rehearsals/{rehearsal_id}")

@@ -11,8 +11,11 @@ from sqlalchemy.orm import Session
 
 from ...core.flows.model.document import FlowDocument
 from ...core.flows.ready.fallback import fallback_flow, resting_flow
+from ...core.flows.running import engine
 from ...formats.call_control.messages import CallArrived, EventMessage
+from ...store.agency import Client
 from ..flows import ready as versions
+from ..flows.open_drafts import as_spoken
 from ..house.house import House
 from ..house.problems import Row
 from ..people import duty_line
@@ -26,6 +29,7 @@ _INSERT_CALL = text(
 )
 _DOOR = text(
     "SELECT n.id AS number_id, n.agency_id, n.client_id, n.flow_id, f.live_version_id AS version_id, c.time_zone, c.country,"
+    " CASE WHEN f.draft_until > CAST(:at AS timestamptz) THEN f.draft END AS draft,"
     " n.state = 'resting' AS resting, n.whisper, c.rest_words, c.rest_to,"
     " COALESCE(NULLIF(n.fail_safe, ''), c.fail_safe) AS fail_safe, c.duty_number = n.e164 AS duty_line,"
     " (SELECT a.source_id FROM assignments a WHERE a.number_id = n.id AND a.during @> CAST(:at AS timestamptz)) AS source_id,"
@@ -86,6 +90,9 @@ def admit(session: Session, house: House, carrier_id: int, message: EventMessage
     runs = {"": version_id, **pins} if version_id else {}
     takes = versions.takes_of(session, house, door["agency_id"], runs, at, zone)
     context = context_of(door, arrived.called, caller, pins, takes)
+    if door["test"] and door["draft"] and not (door["resting"] or door["duty_line"]):
+        version_id = None
+        context |= _on_draft(session, house, door, at, zone)
     if door["duty_line"] and not door["resting"]:
         person = duty_line.caller(session, door["client_id"], caller)
         context |= {
@@ -97,6 +104,16 @@ def admit(session: Session, house: House, carrier_id: int, message: EventMessage
     return _written(
         session, house, carrier_id, message, at, door["agency_id"], door["client_id"], context, version_id=version_id
     )
+
+
+def _on_draft(session: Session, house: House, door: RowMapping, at: datetime, zone: ZoneInfo) -> Row:
+    """What a call of a test phone runs on while its flow’s draft can be heard by telephone: the draft as it is now, which stays that of this call."""
+    client = session.get_one(Client, door["client_id"])
+    document = as_spoken(session, house, client, FlowDocument.model_validate(door["draft"]))
+    runs = engine.prepare(document)
+    pins = versions.pinned(session, house, client.id, runs.continues_in)
+    takes = versions.takes_of_draft(session, house, client.agency_id, runs, pins, at, zone)
+    return {"flow_id": None, "pins": pins, "takes": takes, "fallback": document.model_dump(mode="json")}
 
 
 def _written(

@@ -274,5 +274,6 @@ def flow_of(session: Session, house: House, live: Live) -> Flow:
     if "duty" in context:
         return engine.prepare(duty_line.document(house, context["duty"], context["language"]))
     if version_id is None:
-        return engine.prepare(FlowDocument.model_validate(context["fallback"]))
+        document = FlowDocument.model_validate(context["fallback"])
+        return versions.draft(session, house, document, context.get("pins") or {}, context.get("takes") or {})
     return versions.version(session, house, version_id, context.get("pins"), context.get("takes"))

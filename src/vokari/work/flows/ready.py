@@ -11,7 +11,7 @@ from ...core.flows.model.document import FlowDocument
 from ...core.flows.running import engine
 from ...core.flows.running.flow import Flow
 from ..house.house import House
-from ..prompts.playing import Chosen, Played, as_heard, chosen
+from ..prompts.playing import DRAFT, Chosen, Played, as_heard, chosen
 
 _VERSION = text("SELECT document FROM flow_versions WHERE id = :id")
 _LIVE = text(
@@ -58,6 +58,19 @@ def takes_of(session: Session, house: House, agency_id: int, versions: Pins, at:
     itself)."""
     flows = [Played(key, one, _alone(session, house, one).prompts) for key, one in versions.items()]
     return chosen(session, agency_id, flows, at, at.astimezone(zone).date())
+
+
+def takes_of_draft(
+    session: Session, house: House, agency_id: int, draft: Flow, pins: Pins, at: datetime, zone: ZoneInfo
+) -> Chosen:
+    """The takes that a call on a draft plays: its newest, and of the inner flows those that a live call would."""
+    newest = chosen(session, agency_id, [Played("", DRAFT, draft.prompts)], at, at.astimezone(zone).date())
+    return {**takes_of(session, house, agency_id, pins, at, zone), **newest}
+
+
+def draft(session: Session, house: House, document: FlowDocument, pins: Pins, takes: Chosen) -> Flow:
+    """A document that is no version, with the inner flows and the takes that were pinned for a call."""
+    return engine.prepare(document, documents(session, house, pins), as_heard(session, house, takes))
 
 
 def pinned(session: Session, house: House, client_id: int, keys: Collection[str]) -> dict[str, int]:

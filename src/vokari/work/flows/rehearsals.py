@@ -144,9 +144,7 @@ def _takes(
     zone = ZoneInfo(client.time_zone)
     if version_id is not None:
         return ready.takes_of(session, house, client.agency_id, {"": version_id, **pins}, at, zone)
-    own = [playing.Played("", playing.DRAFT, runs.prompts)]
-    newest = playing.chosen(session, client.agency_id, own, at, at.astimezone(zone).date())
-    return {**ready.takes_of(session, house, client.agency_id, pins, at, zone), **newest}
+    return ready.takes_of_draft(session, house, client.agency_id, runs, pins, at, zone)
 
 
 def fact_lines(draft: OpenDraft, document: FlowDocument) -> list[set_facts.FactLine]:

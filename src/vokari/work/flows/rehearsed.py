@@ -41,7 +41,7 @@ from ..house.house import House
 from ..house.problems import Row
 from ..people.ringers import Ringers
 from ..places.ready import whereabouts
-from ..prompts import fields, playing, speech
+from ..prompts import fields, speech
 from . import ready
 from .naming import names_of
 
@@ -109,9 +109,7 @@ def take(
 def flow_of(session: Session, house: House, rehearsal: Rehearsal) -> Flow:
     """What a rehearsal runs: its document, the inner flows, and the takes it began with."""
     pins, takes = (rehearsal.settings.get(one) or {} for one in ("pins", "takes"))
-    inner = ready.documents(session, house, pins)
-    heard = playing.as_heard(session, house, takes)
-    return engine.prepare(FlowDocument.model_validate(rehearsal.document), inner, heard)
+    return ready.draft(session, house, FlowDocument.model_validate(rehearsal.document), pins, takes)
 
 
 _DIALED = text(
