@@ -69,14 +69,14 @@ def read_phones(text: str, names: Mapping[str, str]) -> tuple[PhoneScript, ...] 
     for line in (one.strip() for one in text.splitlines()):
         if not line:
             continue
-        who, colon, what = line.partition(":")
+        who, colon, what = line.rpartition(":")
         does = [_BY_WORDS.get(" ".join(one.casefold().split())) for one in what.split(",") if one.strip()]
         if not colon or not does or None in does:
             return f"“{line[:60]}” is not understood: write Ada: {DOES['rings_out']}, {DOES['answers']}. A phone {', '.join(DOES.values())}."
         who = who.strip()
         who = "" if who.casefold() in (OTHERS, EVERYONE) else keys.get(who.casefold(), who)
         if any(one.who.casefold() == who.casefold() for one in found):
-            return f"{line.partition(':')[0].strip()} stands there twice."
+            return f"{line.rpartition(':')[0].strip()} stands there twice."
         if len(who) > 120 or len(does) > 20:
             return f"“{line[:60]}” is too long."
         found.append(PhoneScript(who=who, does=tuple(one for one in does if one)))

@@ -76,7 +76,8 @@ class SetFlow(Value):
 
 
 class KeepRehearsal(Value):
-    """Keeps a call with the flow, in the place of the one with its id, if there is one; `was` is that as it was seen, where it was."""
+    """Keeps a call with the flow: in the place of the one with its id as it was seen (`was`), or as a new one, which gets another id where its own is
+    taken."""
 
     do: Literal["keep_rehearsal"] = "keep_rehearsal"
     rehearsal: KeptRehearsal
@@ -193,6 +194,10 @@ def _keep(document: FlowDocument, new: KeptRehearsal, was: KeptRehearsal | None)
     old = next((one for one in kept if one.id == new.id), None)
     if was is not None and old != was:
         return Refused("This rehearsal was changed or removed meanwhile. Look at it again; yours is not kept.", "id")
+    if was is None and old is not None:
+        taken = {one.id for one in kept}
+        new = new.model_copy(update={"id": next(id_ for n in range(1, len(kept) + 2) if (id_ := f"r{n}") not in taken)})
+        old = None
     if old is not None:
         changed = tuple(new if one.id == new.id else one for one in kept)
         return document.model_copy(update={"rehearsals": changed}), f"changed the rehearsal “{new.name}”"
