@@ -13,6 +13,7 @@ from tests.web.conftest import Browser
 from tests.wire import Wire
 from tests.world import World, main_line
 from vokari.core.flows.drafting.edits import AddStep
+from vokari.core.flows.model.kept import Expected, KeptRehearsal, OnWeekday
 from vokari.core.hours.document import EMPTY_WEEK, Hours, OneOff
 from vokari.formats import prompt_files
 from vokari.formats.flow_file import FlowFile, write
@@ -21,7 +22,7 @@ from vokari.store.calls import CallRecording, Export, VoiceMessage
 from vokari.store.proofs import LiveFinding
 from vokari.work.calls import history
 from vokari.work.calls.history import CallFilter
-from vokari.work.flows import drafts, rehearsals, versions
+from vokari.work.flows import drafts, kept_rehearsals, rehearsals, versions
 from vokari.work.flows.open_rehearsals import OpenRehearsal
 from vokari.work.hours import calendars, sets, shared_days, switches
 from vokari.work.hours import days as exceptions
@@ -122,8 +123,12 @@ def filled(world: World, called: str) -> Ids:
     ben = made(keeping.keep_person(*args, None, {"name": "Ben", "phones": [{"to": f"{area}5{last}"}]}))
     yard = made(keeping.keep_team(*args, None, {"name": "Yard", "members": [{"person": ada.key}]}))
     switch = made(switches.start(*args, "closed", "18:00"))
+    call_kept = KeptRehearsal(
+        id="r1", name="A caller", when=OnWeekday(day=1, at="10:00"), expects=Expected(fate="lost")
+    )
+    made(kept_rehearsals.keep(*args, flow.id, [call_kept]))
     drafts.edit(*args, flow.id, [AddStep(id="a", kind="announcement", fill={"name": "Welcome"})])
-    proving.prove(world.house, flow.id, 1)
+    proving.prove(world.house, flow.id, 2)
     shown = proving.shown(*args, flow.id).document
     assert shown is not None
     spoken = {owner: _prompt(world, owner) for owner in (world.client.id, None)}
@@ -163,6 +168,7 @@ def filled(world: World, called: str) -> Ids:
         {
             "client_id": world.client.id, "flow_id": flow.id, "source_id": source.id, "number_id": number.id, "call_id": call.id,
             "rehearsal_id": rehearsal.id, "version_id": version, "change_id": change.id, "row": "m", "end": 0, "finding_id": finding.id,
+            "kept_id": "r1", "of": "hours", "row_id": opening.id,
             "message_id": message.id, "talk_id": talk.id, "name": "1",
             "order_id": order.id, "export_id": export.id, "kind": "csv", "callee": "person", "port_id": port.id,
             "hours_id": opening.id, "list_id:int": shared_list.id, "ident": "x1", "period": period, "form": "ics",
@@ -291,6 +297,14 @@ def forms(ids: Ids) -> dict[str, dict[str, Any]]:
         "/clients/{client_id}/flows/{flow_id}/paste": {"row": "q", "text": "label lead"},
         "/clients/{client_id}/flows/{flow_id}/take-out": {"row": "q", "exit": "no_answer"},
         "/clients/{client_id}/flows/{flow_id}/proof/{end}": {},
+        "/clients/{client_id}/flows/{flow_id}/by-telephone": {"hear": "1"},
+        "/clients/{client_id}/flows/{flow_id}/rehearsals": {"name": "Another", "kind": "weekday", "day": "2", "at": "09:00", "fate": "lost"},
+        "/clients/{client_id}/flows/{flow_id}/rehearsals/propose": {},
+        "/clients/{client_id}/flows/{flow_id}/rehearsals/take": {"one": "p1"},
+        "/clients/{client_id}/flows/{flow_id}/rehearsals/{kept_id}/play": {},
+        "/clients/{client_id}/flows/{flow_id}/rehearsals/{kept_id}/drop": {},
+        "/clients/{client_id}/rehearsals/{rehearsal_id}/again": {},
+        "/clients/{client_id}/rehearsals/{rehearsal_id}/keep": {"name": "As it went"},
         "/clients/{client_id}/flows/{flow_id}/found/{finding_id}": {},
         "/clients/{client_id}/rehearsals/{rehearsal_id}": {"what": "digit", "key": "1", "elapsed": "2"},
         "/clients/{client_id}/rehearsals/{rehearsal_id}/back": {"kept": "1"},
