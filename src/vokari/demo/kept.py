@@ -6,7 +6,9 @@ TUESDAY, SATURDAY = ({"kind": "weekday", "day": day, "at": "10:00"} for day in (
 CHRISTMAS = {"kind": "holiday", "name": "Christmas Day", "at": "10:00"}
 
 
-def kept(id_: str, name: str, when: dict[str, Any], keys: str = "", *, does: str = "rings_out", **more: Any) -> dict[str, Any]:
+def kept(
+    id_: str, name: str, when: dict[str, Any], keys: str = "", *, does: str = "rings_out", **more: Any
+) -> dict[str, Any]:
     """A call of one who presses these keys, one at each menu, and whose call every phone treats alike; `more` are its other fields."""
     presses = [{"keys": key} for key in keys]
     return {
