@@ -16,5 +16,6 @@ async function redraw() {
 document.addEventListener("flow-changed", ({ detail }) => {
   const here = desk();
   // One's own changes come back with what was asked for, a little later than they are told.
-  if (here && detail.flow === Number(here.dataset.flow) && newer(detail.revision)) setTimeout(() => { if (newer(detail.revision)) redraw().catch(() => {}); }, PAUSE);
+  if (here && detail.flow === Number(here.dataset.flow) && newer(detail.revision)) setTimeout(() => { if (newer(detail.revision)) redraw().catch(() => {});
+    }, PAUSE);
 });
