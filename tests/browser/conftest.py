@@ -118,7 +118,7 @@ class Page:
     def text(self) -> str:
         return str(self.driver.execute_script("return document.body.innerText"))
 
-    def wait(self, condition: object, words: str = "", seconds: float = 12) -> WebElement:
+    def wait(self, condition: object, words: str = "", seconds: float = 25) -> WebElement:
         return WebDriverWait(self.driver, seconds, 0.1, [StaleElementReferenceException]).until(
             lambda _: condition(), f"{words} not on the page: {self.driver.current_url}"
         )

@@ -29,7 +29,6 @@ def main() -> None:
     for name, path in (
         ("route-map", ""),
         ("numbers", "/numbers"),
-        ("find", "/numbers/find?country=US&area_codes=410,443,240,301,667&pattern=pairs"),
         ("report", "/report?by=campaign&against=before"),
     ):
         page.open(boatyard + path)
@@ -48,9 +47,12 @@ def main() -> None:
     shoot("places")
     page.open(f"{music}/prompts")
     shoot("prompts")
-    page.press("Trial lesson is free")
-    page.wait(lambda: not page.driver.find_elements("css selector", ".wave[data-shape]"))
-    shoot("prompt")
+    page.open(f"{sheet}/rehearsals")
+    shoot("rehearsals")
+    page.open(f"{sheet}/versions")
+    page.hit("xpath", "//a[starts-with(normalize-space(.), 'Changes')]")
+    page.wait(lambda: page.driver.find_elements("css selector", ".change-list"), "what changes for callers", 60)
+    shoot("changes")
     page.open(f"{sheet}?row=lifts")
     page.press("As text")
     page.find(".cm-content .line-plate")

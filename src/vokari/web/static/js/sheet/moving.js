@@ -32,9 +32,12 @@ function block({ row: step, exit }) {
 }
 
 async function send(path, fields) {
+  const at = document.activeElement?.getAttribute("href");
   try {
     show(await post(`${base()}/${path}`, new URLSearchParams(fields)));
-    desk().querySelector("[autofocus]")?.focus();
+    // Whoever has gone on to another row meanwhile stays there.
+    const now = document.activeElement;
+    if (now === document.body || now.getAttribute("href") === at) desk().querySelector("[autofocus]")?.focus();
   } catch {
     desk().querySelector(".said").innerHTML = "<p class='notice wrong'>Nothing was changed: the server does not answer.</p>";
   }
