@@ -116,6 +116,7 @@ def read_rings(text: str, names: Mapping[str, str]) -> tuple[str, ...] | str:
 def in_words(kept: KeptRehearsal, steps: Mapping[str, str], names: Mapping[str, str]) -> list[str]:
     """What happens in a call, in a few words each."""
     found = [f"presses {written_presses(kept.presses, steps)}"] if kept.presses else []
-    found += [f"{line.replace(':', '', 1)}" for line in written_phones(kept.phones, names).splitlines()]
+    lines = [line.replace(":", "", 1) for line in written_phones(kept.phones, names).splitlines()]
+    found += ["nobody answers" if line == f"{EVERYONE} {DOES['rings_out']}" else line for line in lines]
     found += [f"leaves a message of {kept.message:g} s{' and stays' if kept.stays else ''}"] if kept.message else []
     return [*found, *([f"hangs up after {kept.hangs_up} s"] if kept.hangs_up is not None else [])]
