@@ -140,7 +140,7 @@ def run_paths(options: argparse.Namespace) -> int:
     for end in claims.ways:
         why = "as the caller chose" if end.came.fate == "lost" and end.declined else REASONS.get(end.came.reason, "")
         at = f" at step {places[end.at]}" if end.at in places else ""
-        often = when.in_words(claims.stretches(end), times.zone, times.since, times.until)
+        often = claims.when(end)
         print(f"{FATE_NAMES[end.came.fate]}{f' ({why})' if why else ''}{at}, {often}")
         print(
             f"  {when.moment(end.example.at, times.zone)}: {', '.join(told.steps_of(end.example)) or 'nothing is pressed'}"

@@ -9,7 +9,7 @@ from tests.worlds import CLIENT, NOW
 from vokari.core.checks.proof import findings
 from vokari.core.flows.model.document import FlowDocument
 from vokari.core.flows.running.flow import Flow
-from vokari.core.proof import walk
+from vokari.core.proof import outcomes, walk
 from vokari.core.proof.claims import Claims
 from vokari.core.proof.walk import Walk
 from vokari.core.proof.world import AHEAD, World
@@ -67,7 +67,7 @@ def test_fifty_menus_that_all_lead_to_each_other_are_proven() -> None:
 def test_what_is_not_walked_is_said_and_not_called_proven(
     steps: tuple[dict[str, Any], ...], said: str, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(walk, "MOST_ANSWERS", 2000)
+    monkeypatch.setattr(outcomes, "MOST_ANSWERS", 2000)
     flow = document(*steps, rescue="vm")
     shown = claims(flow)
     assert not shown.proven
@@ -83,5 +83,5 @@ def test_the_engine_takes_no_more_steps_than_the_limit(monkeypatch: pytest.Monke
         menu(f"m{one}", {"1": f"m{one + 1}" if one < 99 else "vm"}, nothing="vm", wrong="vm") for one in range(100)
     ]
     shown = claims(document(*steps, voicemail(), rescue="vm"))
-    assert shown.walk.steps < 400
+    assert shown.walk.outcomes.steps < 400
     assert "steps of calls" in " ".join(shown.walk.unwalked)

@@ -44,7 +44,7 @@ def _loss(document: FlowDocument, claims: Claims, end: End) -> Finding:
     times = claims.walk.world.times
     step = claims.walk.flow.steps.get(end.at)
     where = f"at {step.quoted}" if step else "in this flow"
-    often = when.in_words(claims.stretches(end), times.zone, times.since, times.until)
+    often = claims.when(end)
     happens = told.steps_of(end.example)
     shown = ", ".join(happens[:MOST_STEPS]) + (" …" if len(happens) > MOST_STEPS else "")
     example = (

@@ -13,7 +13,6 @@ from ..flows.questions.kinds import (
     AnybodyFree,
     CanBeRung,
     HoldTurn,
-    LineUp,
     LookedUp,
     Question,
     RecordThis,
@@ -28,8 +27,9 @@ from ..flows.running.state import State
 from . import observed
 from .interest import Interest, matter
 from .observed import Unlike
+from .outcomes import MOST_ANSWERS, OF_PHONES, place_of
 from .times import bits
-from .walk import MOST, MOST_ANSWERS, MOST_STEPS, events
+from .walk import MOST, MOST_STEPS, events
 from .world import World
 
 MOST_AHEAD = 3
@@ -78,6 +78,7 @@ class Abreast:
         self.unwalked: list[str] = []
         self.steps = 0
         self._numbers: dict[Pair, int] = {}
+        self._known: dict[Hashable, list[Edge]] = {}
         self._parts: dict[tuple[Interest, Interest], tuple[int, ...]] = {}
         self._closed: dict[tuple[Interest, Interest, int], int] = {}
         self._place(Pair(State(), State(), before.beginning))
@@ -125,13 +126,34 @@ class Abreast:
                     yield (event, beside) if world is self.before else (beside, event)
 
     def _taken(self, index: int, was: Event, now: Event) -> Iterator[Edge]:
+        """The edges of one event. From a question of both on they are the same for all events that come to it alike."""
         before, after, known = self.pairs[index]
-        for count, (old, new, knows) in enumerate(self._both(before, was, after, now, known)):
+        first = engine.step(self.before.flow, before, was, {}), engine.step(self.after.flow, after, now, {})
+        self.steps += 2
+        key = (self._comes(self.before, first[0]), self._comes(self.after, first[1]), known)
+        if None in key:
+            return self._answered(index, was, *first, known)
+        if key not in self._known:
+            self._known[key] = list(self._answered(index, was, *first, known))
+        self.steps += len(self._known[key])
+        return (edge._replace(source=index, event=was) for edge in self._known[key])
+
+    def _comes(self, world: World, result: engine.Next | engine.Ask) -> Hashable:
+        """All that what follows a question depends on; None where that is more than is known here."""
+        if isinstance(result, engine.Next) or (place := place_of(result)) is None:
+            return None
+        mark = result.mark
+        return place, mark.going, mark.way, mark.commands, result.question, canonical(world.flow, result.state)
+
+    def _answered(
+        self, index: int, event: Event, old: engine.Next | engine.Ask, new: engine.Next | engine.Ask, known: Knowledge
+    ) -> Iterator[Edge]:
+        for count, (one, other, knows) in enumerate(self._both(old, new, known)):
             if count > MOST_ANSWERS:
                 self._leaves(f"more than {MOST_ANSWERS:,} kinds of callers at one step: not all were compared")
                 return
-            unrung = observed.unrung((self.before.flow, old), (self.after.flow, new))
-            for edge in self._met(index, was, old, new, knows, MOST_AHEAD):
+            unrung = observed.unrung((self.before.flow, one), (self.after.flow, other))
+            for edge in self._met(index, event, one, other, knows, MOST_AHEAD):
                 yield edge._replace(unrung=unrung)
 
     def _leaves(self, words: str) -> None:
@@ -200,13 +222,12 @@ class Abreast:
     # answers
 
     def _both(
-        self, before: State, was: Event, after: State, now: Event, known: Knowledge
+        self, before: engine.Next | engine.Ask, after: engine.Next | engine.Ask, known: Knowledge
     ) -> Iterator[tuple[engine.Next, engine.Next, Knowledge]]:
         """Where an event leads in both, for each answer that makes a difference. As long as both ask the same they are answered at once; then what
         one was answered by itself is remembered for the other."""
-        first = engine.step(self.before.flow, before, was, {}), engine.step(self.after.flow, after, now, {})
         nothing: Said = ()
-        open_ = [(*first, known, nothing, nothing)]
+        open_ = [(before, after, known, nothing, nothing)]
         seen: set[Hashable] = set()
         while open_:
             old, new, knows, given, said = open_.pop()
@@ -234,7 +255,7 @@ class Abreast:
 
     def _stands(self, world: World, result: engine.Next | engine.Ask) -> Hashable:
         """How far an event has come in one version, as far as what follows can tell; where that is not known, unlike all others."""
-        if isinstance(result, engine.Ask) and isinstance(result.question, WhoIsFree | CanBeRung | LineUp):
+        if isinstance(result, engine.Ask) and isinstance(result.question, OF_PHONES):
             return result.question, canonical(world.flow, result.state)
         return object()
 
@@ -306,12 +327,7 @@ class Abreast:
     def _told_apart(self, old: Interest, new: Interest) -> tuple[int, ...]:
         moments = zip(self.before.times.cells.each, self.after.times.cells.each, strict=True)
         labels = [(self.before.label(was, old), self.after.label(now, new)) for was, now in moments]
-        asks = old.asks_time or new.asks_time
-        parts: dict[Hashable, int] = {}
-        for index in range(len(labels)):
-            way = tuple(labels[one] for one in self.before.times.following(index)) if asks else ()
-            parts[way] = parts.get(way, 0) | 1 << index
-        return tuple(parts.values())
+        return self.before.times.parts(labels)
 
     def _place(self, pair: Pair) -> int:
         found = self._numbers.get(pair)

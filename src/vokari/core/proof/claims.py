@@ -14,6 +14,7 @@ from .examples import Example, NoExample, example
 from .spans import Span
 from .times import Stretch
 from .walk import Edge, Situation, Walk
+from .when import in_words
 
 LATE = 60.0
 """Seconds after which a call is none that was hung up at once, so that its reason is that of the place it ended in."""
@@ -51,6 +52,7 @@ class Claims:
 
     def __init__(self, walk: Walk) -> None:
         self.walk = walk
+        self._words: dict[int, str] = {}
 
     @property
     def proven(self) -> bool:
@@ -131,6 +133,13 @@ class Claims:
     def stretches(self, end: End) -> list[Stretch]:
         """When calls come to an end."""
         return self.walk.world.times.during(end.time)
+
+    def when(self, end: End) -> str:
+        """The same in words; many ends come at the same times."""
+        if end.time not in self._words:
+            times = self.walk.world.times
+            self._words[end.time] = in_words(self.stretches(end), times.zone, times.since, times.until)
+        return self._words[end.time]
 
     def seconds_of(self, end: End) -> float:
         """How many seconds of the time to come these are."""

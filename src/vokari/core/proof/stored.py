@@ -6,7 +6,7 @@ from typing import Any
 from ..flows.questions import stored as questions
 from ..flows.running import stored as events
 from ..hours.document import CLOSED
-from . import told, when
+from . import told
 from .claims import Claims, End
 from .cover import Covered, Covers
 from .examples import Example, Happening
@@ -46,10 +46,9 @@ def dump_claims(claims: Claims) -> Row:
 
 
 def _end(claims: Claims, end: End) -> Row:
-    times = claims.walk.world.times
     return {
         "fate": end.came.fate, "reason": end.came.reason, "at": end.at, "loss": end.is_loss, "declined": end.came.fate == "lost" and end.declined, "keys": end.keys,
-        "when": when.in_words(claims.stretches(end), times.zone, times.since, times.until),
+        "when": claims.when(end),
         "steps": told.steps_of(end.example), "example": dump_example(end.example),
     }  # fmt: skip
 

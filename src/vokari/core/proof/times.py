@@ -90,6 +90,15 @@ class Times:
             found.append(after)
         return found
 
+    def parts(self, labels: Sequence[Hashable]) -> tuple[int, ...]:
+        """The cells in parts, in each of which the same follows within a call, of what each cell is labelled with: an edge of time at which the
+        label stays is none."""
+        found: dict[Hashable, int] = {}
+        for index in range(len(labels)):
+            way = tuple(label for label, _ in itertools.groupby(labels[one] for one in self.following(index)))
+            found[way] = found.get(way, 0) | 1 << index
+        return tuple(found.values())
+
     def during(self, time: int) -> list[Stretch]:
         """The stretches in which calls are that are in some cells, in order."""
         places = {

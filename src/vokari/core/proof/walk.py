@@ -4,8 +4,7 @@ A situation is where a call stands, as far as later steps can tell, and what is 
 round is walked once, and every step that a way round enters leads, once, to the rescue.
 """
 
-from collections.abc import Callable, Hashable, Iterator, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator, Sequence
 from functools import cached_property
 from heapq import heappop, heappush
 from typing import NamedTuple
@@ -13,28 +12,22 @@ from typing import NamedTuple
 from ..flows.model.steps import Announcement
 from ..flows.model.walks import parts
 from ..flows.questions.facts import Touch
-from ..flows.questions.kinds import Answer, CanBeRung, LineUp, Question, WhoIsFree
 from ..flows.questions.knowledge import Knowledge
-from ..flows.running import engine
 from ..flows.running.canonical import canonical
-from ..flows.running.commands import Command, Listen, Play, Record, RingLeg
 from ..flows.running.events import Digit, Event, Gone, Leg, Recorded
 from ..flows.running.flow import Flow
 from ..flows.running.inputs import inputs
 from ..flows.running.state import State
 from ..flows.running.steps.voicemail import MESSAGE_SECONDS
 from ..flows.running.turn import Passage
-from ..flows.shown.words import speaking_seconds
-from .interest import NONE
+from .outcomes import Answers, Awaited, Outcomes
 from .times import bits
 from .world import World
 
 MOST = 60_000
 """Situations that are walked at most."""
-MOST_ANSWERS = 20_000
-"""Ways of answering what is asked in one event that are walked at most."""
 MOST_STEPS = 600_000
-"""Steps of the engine that are taken at most."""
+"""Steps of calls that are taken at most."""
 
 
 class Situation(NamedTuple):
@@ -54,7 +47,7 @@ class Edge(NamedTuple):
     source: int
     target: int
     event: Event | None
-    answers: tuple[tuple[Question, Answer], ...] = ()
+    answers: Answers = ()
     way: tuple[Passage, ...] = ()
     time: int = -1
     number: int = -1
@@ -63,17 +56,9 @@ class Edge(NamedTuple):
     limit: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class Awaited:
-    """For how many seconds a situation lasts, at least and at most, until what is awaited happens by itself."""
-
-    least: float
-    most: float
-
-
 class Walk:
     """The situations of a flow in a world, each reached by edges from the first. `check` is called now and then, and may raise to end the
-    walk. `unwalked` says in words what was not reached; empty: all of it was. `steps` counts those of the engine. Where calls are met that have come
+    walk. `unwalked` says in words what was not reached; empty: all of it was. Where calls are met that have come
     somewhere already, these are its `roots`, and no limit is followed."""
 
     def __init__(
@@ -85,11 +70,14 @@ class Walk:
         self.awaited: list[Awaited] = []
         self.unwalked: list[str] = []
         self.rounds: list[tuple[int, ...]] = []
-        self.steps = 0
+        self.outcomes = Outcomes(flow, world, self._leaves)
         self._numbers: dict[Situation, int] = {}
         self._todo: list[int] = []
         begins = roots or [Situation(State(), world.beginning)]
-        self.roots = [self._place(self._situation(*one), Awaited(0, 0)) for one in begins]
+        self.roots = [
+            self._place(Situation(canonical(flow, state), self.outcomes.kept(state, known), declined), Awaited(0, 0))
+            for state, known, declined in begins
+        ]
         self._go_on()
         if not roots:
             self._go_round()
@@ -104,7 +92,7 @@ class Walk:
             if len(self.situations) > self.most:
                 self._leaves(f"more than {self.most:,} situations: beyond that nothing was walked")
                 break
-            if self.steps > MOST_STEPS:
+            if self.outcomes.steps > MOST_STEPS:
                 self._leaves(f"more than {MOST_STEPS:,} steps of calls: beyond that nothing was walked")
                 break
             index = self._todo[at]
@@ -132,44 +120,17 @@ class Walk:
 
     def _taken(self, index: int, event: Event, state: State, limit: str = "") -> Iterator[Edge]:
         """The edges of one event: one for each answer that makes a difference."""
-        flow, classes = self.flow, self.world.classes
         _, known, declined = self.situations[index]
-        asked: tuple[tuple[Question, Answer], ...] = ()
-        open_ = [(engine.step(flow, state, event, {}), known, asked)]
-        seen = set[Hashable]()
-        answered = 0
-        while open_:
-            result, known, asked = open_.pop()
-            answered += 1
-            self.steps += 1
-            if answered > MOST_ANSWERS:
-                self._leaves(
-                    f"more than {MOST_ANSWERS:,} kinds of callers are told apart at one step: not all of them were walked"
-                )
-                return
-            if isinstance(result, engine.Ask):
-                question = result.question
-                if isinstance(question, WhoIsFree | CanBeRung | LineUp):
-                    alike = (question, canonical(flow, result.state), known)
-                    if alike in seen:
-                        continue
-                    seen.add(alike)
-                for answer, after in classes(question, known):
-                    open_.append((engine.resume(flow, result, answer), after, (*asked, (question, answer))))
+        lost = declined or self._declines(state, event)
+        way, outcomes = self.outcomes.of(state, event, known, full=bool(limit))
+        for one in outcomes:
+            passed = (*way, *one.way)
+            if limit and not any(by == "rescue" for by, _ in passed) and one.state.phase not in ("parting", "ended"):
                 continue
-            if (
-                limit
-                and not any(by == "rescue" for by, _ in result.way)
-                and result.state.phase not in ("parting", "ended")
-            ):
-                continue
-            lost = declined or self._declines(state, event)
-            target = self._situation(result.state, known, lost)
-            rings = any(isinstance(one, RingLeg) for one in result.commands)
-            takes = result.state.phase == "recording" and any(isinstance(one, Record) for one in result.commands)
-            edge = Edge(index, -1, event, asked, result.way, known.time, known.number, rings, takes, limit)
-            lasts = _awaited(result.state, result.commands) or self.awaited[index]
-            yield edge._replace(target=self._place(target, lasts))
+            target = self._place(Situation(one.state, one.kept, lost), one.lasts or self.awaited[index])
+            yield Edge(
+                index, target, event, one.answers, passed, one.known.time, one.known.number, one.rings, one.takes, limit
+            )
 
     def _declines(self, state: State, event: Event) -> bool:
         """Whether the caller leaves no message where they could, or cuts an answer short before half of it was heard."""
@@ -182,14 +143,6 @@ class Walk:
             and isinstance(here, Announcement)
             and here.counts_as == "served"
         )
-
-    def _situation(self, state: State, known: Knowledge, declined: bool) -> Situation:
-        here = canonical(self.flow, state)
-        if state.ended:
-            return Situation(here, self.world.kept(known, NONE), declined)
-        if state.phase == "new":
-            return Situation(here, known, declined)
-        return Situation(here, self.world.kept(known, self.world.interest(state.at)), declined)
 
     def _place(self, situation: Situation, lasts: Awaited) -> int:
         """The number of a situation, which is walked from later when it is new."""
@@ -330,19 +283,3 @@ def _effort(edge: Edge) -> int:
     if edge.event is None or edge.limit:
         return 8 if edge.event is None else 40
     return (3 + (edge.event.key in "*#")) if isinstance(edge.event, Digit) else 1
-
-
-def _awaited(state: State, commands: tuple[Command, ...]) -> Awaited | None:
-    """How long it takes until what a state awaits, of what was begun just now; None where that was begun before."""
-    rings = [one.seconds for one in commands if isinstance(one, RingLeg)]
-    if state.phase in ("ringing", "holding", "telling") and rings:
-        return Awaited(min(rings), max(rings))
-    for one in commands:
-        if isinstance(one, Play) and one.id == state.awaiting:
-            seconds = speaking_seconds(one.prompt.say, one.voice.rate)
-            return Awaited(seconds, seconds)
-        if isinstance(one, Listen) and one.id == state.awaiting:
-            return Awaited(one.seconds, one.seconds)
-        if isinstance(one, Record) and one.id == state.awaiting:
-            return Awaited(0, one.longest)
-    return None

@@ -1,7 +1,7 @@
 """When, in words: the stretches of the time to come in which something can happen, as people say it."""
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
@@ -26,10 +26,10 @@ def in_words(stretches: Sequence[Stretch], zone: ZoneInfo, since: datetime, unti
         return ALWAYS
     local = [(begin.astimezone(zone), end.astimezone(zone)) for begin, end in times]
     weeks = max(1.0, (until - since) / timedelta(days=7))
-    counts = Counter(_weekly(begin, end) for begin, end in local)
-    usual = [one for one, count in counts.items() if count >= USUAL * weeks]
+    of_week = [_weekly(begin, end) for begin, end in local]
+    usual = {one for one, count in Counter(of_week).items() if count >= USUAL * weeks}
     found = _week_words(usual)
-    found += [_day_words(begin, end, since.year) for begin, end in local if _weekly(begin, end) not in usual]
+    found += [_day_words(*one, since.year) for one, weekly in zip(local, of_week, strict=True) if weekly not in usual]
     more = len(found) - most
     return (
         f"{'; '.join(found[:most])}{f' and {more} more times' if more > 1 else f'; {found[most]}' if more == 1 else ''}"
@@ -56,7 +56,7 @@ def _weekly(begin: datetime, end: datetime) -> Weekly:
     return begin.weekday(), f"{begin:%H:%M}", (end.date() - begin.date()).days, f"{end:%H:%M}"
 
 
-def _week_words(times: Sequence[Weekly]) -> list[str]:
+def _week_words(times: Collection[Weekly]) -> list[str]:
     """Times of the week in words; the same time of days that follow each other is said once."""
     found: list[str] = []
     alike: dict[tuple[str, int, str], list[int]] = {}

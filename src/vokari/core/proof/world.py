@@ -101,18 +101,11 @@ class World:
         found = self._closed.get(key)
         if found is None:
             if interest not in self._parts:
-                self._parts[interest] = self._alike(interest)
+                labels = [self.label(moment, interest) for moment in self.times.cells.each]
+                self._parts[interest] = self.times.parts(labels)
             found = sum(part for part in self._parts[interest] if part & time)
             self._closed[key] = found
         return found
-
-    def _alike(self, interest: Interest) -> tuple[int, ...]:
-        labels = [self.label(moment, interest) for moment in self.times.cells.each]
-        parts: dict[Hashable, int] = {}
-        for index in range(len(labels)):
-            way = tuple(labels[one] for one in self.times.following(index)) if interest.asks_time else ()
-            parts[way] = parts.get(way, 0) | 1 << index
-        return tuple(parts.values())
 
     def label(self, moment: Moment, interest: Interest) -> Hashable:
         """What tells one moment from another for what is asked."""
