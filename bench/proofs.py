@@ -1,6 +1,7 @@
 """Proofs: how long and how large for flows of many steps, against the engine alone; and the nightly proof of the demo world's flows."""
 
 import gc
+import itertools
 import resource
 import statistics
 import sys
@@ -62,11 +63,13 @@ def hours() -> Timetable:
 
 def flow_of(steps: int, *, again: bool = False) -> FlowDocument:
     """A flow of so many steps, sorted by ten periods at its start; behind each menus of five keys with an announcement before, phones in order and
-    a voicemail. `again`: every block of ten steps asks for the hours anew and leads on to the next."""
+    a voicemail; what is left over says something first. `again`: every block of ten steps asks for the hours anew and leads on to the next."""
     made: list[dict[str, Any]] = [
         {"kind": "voicemail", "id": "vm", "mailbox": "mb", "message_left": "end", "no_message": "end"}
     ]
-    blocks = max(1, (steps - 2) // (8 if again else 7))
+    size = 8 if again else 7
+    blocks = max(1, (steps - 2) // size)
+    words = [f"w{n}" for n in range(steps - 2 - blocks * size)]
     ways = [_period(f"p{n}", f"b{n % blocks}h") for n in range(PERIODS)]
     made.append({"kind": "junction", "id": "hours", "branches": ways, "otherwise": "vm"})
     for block in range(blocks):
@@ -75,7 +78,15 @@ def flow_of(steps: int, *, again: bool = False) -> FlowDocument:
         )
         if not again and block + PERIODS < blocks:
             made[-5]["no_answer"] = f"b{block + PERIODS}h"
-    return FlowDocument.model_validate({"name": "Large", "mark": "LG", "start": "hours", "rescue": "vm", "steps": made})
+    onward = [*words, "hours"]
+    made += [_says(here, after) for here, after in itertools.pairwise(onward)]
+    return FlowDocument.model_validate(
+        {"name": "Large", "mark": "LG", "start": onward[0], "rescue": "vm", "steps": made}
+    )
+
+
+def _says(here: str, after: str) -> dict[str, Any]:
+    return {"kind": "announcement", "id": here, "prompt": {"say": "Welcome to the yard"}, "next": after}
 
 
 def _period(period: str, to: str) -> dict[str, Any]:
@@ -84,8 +95,8 @@ def _period(period: str, to: str) -> dict[str, Any]:
 
 def _block(here: str, after: str, asks: int | None) -> list[dict[str, Any]]:
     """Seven steps, eight with the hours: words, a menu (or the hours and a menu), and the phones behind its keys."""
-    first = {"kind": "announcement", "id": f"{here}h", "prompt": {"say": "Welcome to the yard"}, "next": f"{here}m"}
-    made: list[dict[str, Any]] = [first]
+    first = _says(f"{here}h", f"{here}m")
+    made = [first]
     if asks is not None:
         some = [_period(f"p{n}", f"{here}m") for n in range(asks % 3, PERIODS, 3)]
         made = [

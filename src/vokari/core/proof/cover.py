@@ -1,5 +1,6 @@
 """Cover: who would be rung at each time, and what becomes of callers if nobody answers, as the walk shows it."""
 
+from bisect import bisect_left, bisect_right
 from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, datetime, timedelta
@@ -148,11 +149,9 @@ class Covers:
 
     def between(self, since: datetime, until: datetime) -> list[Covered]:
         """The part of it from one instant up to another."""
-        return [
-            Covered(max(one.since, since), min(one.until, until), one.cover)
-            for one in self.whole
-            if one.since < until and since < one.until
-        ]
+        first = bisect_right(self.whole, since, key=lambda one: one.until)
+        last = bisect_left(self.whole, until, key=lambda one: one.since)
+        return [Covered(max(one.since, since), min(one.until, until), one.cover) for one in self.whole[first:last]]
 
     @cached_property
     def exceptions(self) -> list[Exceptional]:

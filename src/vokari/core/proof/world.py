@@ -69,6 +69,7 @@ class World:
         self.times = times or Times(asked, client.zone, since, until, longest(flow))
         self.numbers = Cells(client.numbers)
         self._at: dict[int, Around] = {}
+        self._duties: dict[tuple[str, int], Hashable] = {}
         self._parts: dict[Interest, tuple[int, ...]] = {}
         self._closed: dict[tuple[Interest, int], int] = {}
         self._kept: dict[tuple[Interest, Hashable], Any] = {}
@@ -114,11 +115,17 @@ class World:
             tuple(moment.exceptions.get(key, "") for key in sorted(interest.exceptions)),
             tuple(in_ranges((one,), moment.day) for one in sorted(interest.ranges)),
             moment.weeks & interest.weeks,
-            tuple(self._duty(self.flow.steps[one], moment) for one in sorted(interest.duty)),
+            tuple(self._duty(one, moment) for one in sorted(interest.duty)),
         )
 
-    def _duty(self, step: AnyStep, moment: Moment) -> Hashable:
+    def _duty(self, step_id: str, moment: Moment) -> Hashable:
         """What tells moments apart for those whom a step rings."""
+        key = (step_id, id(moment))
+        if key not in self._duties:
+            self._duties[key] = self._on_duty(self.flow.steps[step_id], moment)
+        return self._duties[key]
+
+    def _on_duty(self, step: AnyStep, moment: Moment) -> Hashable:
         if isinstance(step, HoldLine):
             return self._serves(step, moment)
         if not isinstance(step, Ring):
