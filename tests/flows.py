@@ -20,6 +20,22 @@ def say(step: str, words: str = "Hello there", next_: str | None = None, **more:
     return {"kind": "announcement", "id": step, "prompt": {"say": words}, "next": next_, **more}
 
 
+def label(name: str) -> dict[str, Any]:
+    """A condition on a label of the contact."""
+    return {"test": "label", "any_of": [name]}
+
+
+def asks(prefix: str, count: int, last: str) -> list[dict[str, Any]]:
+    """Junctions in a row, each on a fact of its own."""
+    found = []
+    for number in range(count):
+        after = f"{prefix}{number + 1}" if number + 1 < count else last
+        branch = {"id": "b", "when": label(f"label {number}"), "to": f"{prefix}s{number}"}
+        found.append({"kind": "junction", "id": f"{prefix}{number}", "branches": [branch], "otherwise": after})
+        found.append(say(f"{prefix}s{number}", "Hello", after))
+    return found
+
+
 def menu(step: str, keys: dict[str, Any], **more: Any) -> dict[str, Any]:
     """A menu; what stands behind a key is a step, or the fields of its branch."""
     ways = {key: to if isinstance(to, dict) else {"to": to} for key, to in keys.items()}

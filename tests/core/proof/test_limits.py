@@ -4,7 +4,7 @@ from typing import Any
 
 import pytest
 
-from tests.flows import document, menu, say, voicemail
+from tests.flows import asks, document, label, menu, voicemail
 from tests.worlds import CLIENT, NOW
 from vokari.core.checks.proof import findings
 from vokari.core.flows.model.document import FlowDocument
@@ -17,21 +17,6 @@ from vokari.core.proof.world import AHEAD, World
 
 def claims(flow: FlowDocument, most: int = 2000) -> Claims:
     return Claims(Walk(Flow(flow), World(Flow(flow), CLIENT, NOW, NOW + AHEAD), most))
-
-
-def label(name: str) -> dict[str, Any]:
-    return {"test": "label", "any_of": [name]}
-
-
-def asks(prefix: str, count: int, last: str) -> list[dict[str, Any]]:
-    """Junctions in a row, each on a fact of its own."""
-    found = []
-    for number in range(count):
-        after = f"{prefix}{number + 1}" if number + 1 < count else last
-        branch = {"id": "b", "when": label(f"label {number}"), "to": f"{prefix}s{number}"}
-        found.append({"kind": "junction", "id": f"{prefix}{number}", "branches": [branch], "otherwise": after})
-        found.append(say(f"{prefix}s{number}", "Hello", after))
-    return found
 
 
 def nested(deep: int, at: int = 1) -> dict[str, Any]:

@@ -28,7 +28,7 @@ from . import observed
 from .interest import Interest, matter
 from .observed import Unlike
 from .outcomes import MOST_ANSWERS, OF_PHONES, place_of
-from .times import bits
+from .times import lowest
 from .walk import MOST, MOST_STEPS, events
 from .world import World
 
@@ -274,7 +274,7 @@ class Abreast:
     def _duty(self, world: World, question: Question, known: Knowledge) -> list[tuple[str, bool]] | None:
         if not isinstance(question, WhoIsFree | CanBeRung):
             return None
-        return world.on_duty(question, world.times.cells.each[bits(known.time)[0]])
+        return world.on_duty(question, world.times.cells.each[lowest(known.time)])
 
     def _run(
         self, world: World, state: State, event: Event, known: Knowledge
@@ -320,14 +320,10 @@ class Abreast:
         if found is None:
             parts = self._parts.get((old, new))
             if parts is None:
-                parts = self._parts[old, new] = self._told_apart(old, new)
+                labels = list(zip(self.before.labels(old), self.after.labels(new), strict=True))
+                parts = self._parts[old, new] = self.before.times.parts(labels)
             found = self._closed[key] = sum(part for part in parts if part & time)
         return found
-
-    def _told_apart(self, old: Interest, new: Interest) -> tuple[int, ...]:
-        moments = zip(self.before.times.cells.each, self.after.times.cells.each, strict=True)
-        labels = [(self.before.label(was, old), self.after.label(now, new)) for was, now in moments]
-        return self.before.times.parts(labels)
 
     def _place(self, pair: Pair) -> int:
         found = self._numbers.get(pair)
@@ -357,7 +353,7 @@ def _answers(
     other = _nth(given, key, said) if key is not None else None
     for answer, after in world.classes(question, known):
         if isinstance(question, WhoIsFree | CanBeRung) and isinstance(answer, tuple):
-            duty = world.on_duty(question, after.moments.each[bits(after.time)[0]])
+            duty = world.on_duty(question, after.moments.each[lowest(after.time)])
             same: list[Answer] = []
             noted: list[tuple[Hashable, Answer]] = []
             for state, (number, there) in zip(answer, duty, strict=True):

@@ -121,6 +121,11 @@ def bits(mask: int) -> list[int]:
     return found
 
 
+def lowest(mask: int) -> int:
+    """The place of the first bit that is set."""
+    return (mask & -mask).bit_length() - 1
+
+
 def _chain(whole: Sequence[Stretch], index: int, longest: timedelta) -> tuple[int, ...]:
     """The kinds of a stretch and of those that a call which begins in it may come to."""
     chain, meanwhile = [whole[index].kind], timedelta()

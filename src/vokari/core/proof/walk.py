@@ -21,7 +21,7 @@ from ..flows.running.state import State
 from ..flows.running.steps.voicemail import MESSAGE_SECONDS
 from ..flows.running.turn import Passage
 from .outcomes import Answers, Awaited, Outcomes
-from .times import bits
+from .times import lowest
 from .world import World
 
 MOST = 60_000
@@ -240,7 +240,7 @@ class Walk:
     def numbers_of(self, number: int) -> Touch | None:
         """The first of some numbers, as bits; None where the flow has none."""
         each = self.world.numbers.each
-        return each[bits(number)[0]] if each and number else None
+        return each[lowest(number)] if each and number else None
 
     @property
     def entered(self) -> set[str]:

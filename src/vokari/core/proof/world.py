@@ -70,6 +70,7 @@ class World:
         self.numbers = Cells(client.numbers)
         self._at: dict[int, Around] = {}
         self._duties: dict[tuple[str, int], Hashable] = {}
+        self._labels: dict[Interest, Sequence[Hashable]] = {}
         self._parts: dict[Interest, tuple[int, ...]] = {}
         self._closed: dict[tuple[Interest, int], int] = {}
         self._kept: dict[tuple[Interest, Hashable], Any] = {}
@@ -102,14 +103,18 @@ class World:
         found = self._closed.get(key)
         if found is None:
             if interest not in self._parts:
-                labels = [self.label(moment, interest) for moment in self.times.cells.each]
-                self._parts[interest] = self.times.parts(labels)
+                self._parts[interest] = self.times.parts(self.labels(interest))
             found = sum(part for part in self._parts[interest] if part & time)
             self._closed[key] = found
         return found
 
-    def label(self, moment: Moment, interest: Interest) -> Hashable:
-        """What tells one moment from another for what is asked."""
+    def labels(self, interest: Interest) -> Sequence[Hashable]:
+        """What tells each cell of time from another for what is asked."""
+        if interest not in self._labels:
+            self._labels[interest] = [self._label(moment, interest) for moment in self.times.cells.each]
+        return self._labels[interest]
+
+    def _label(self, moment: Moment, interest: Interest) -> Hashable:
         return (
             tuple(moment.holds.get(key) for key in sorted(interest.hours)),
             tuple(moment.exceptions.get(key, "") for key in sorted(interest.exceptions)),
