@@ -9,6 +9,7 @@ import httpx
 from starlette.testclient import TestClient
 
 from vokari.api.control import create
+from vokari.core.flows.running.events import Arrived, Digit, Event, Finished, Gone, Leg, Recorded, Silence, TimerFired
 from vokari.formats.call_control.signature import CARRIER_HEADER, SIGNATURE_HEADER, carrier_secret, sign
 from vokari.work.house.house import House
 from vokari.work.numbers.numbers import CARRIER
@@ -45,3 +46,25 @@ class Wire:
 
     def arrive(self, called: str = "+14105550142", caller: str | None = "+14105550185") -> list[dict[str, Any]]:
         return self("call_arrived", caller=caller, called=called)
+
+    def happens(self, event: Event, after: float) -> list[dict[str, Any]]:
+        """An event of the engine as a carrier sends it."""
+        match event:
+            case Arrived():
+                return self.arrive()
+            case Finished(command):
+                return self("prompt_finished", after, command=command)
+            case Silence(command):
+                return self("silence", after, command=command)
+            case Digit(key, half):
+                return self("digit", after, key=key, heard_half=half)
+            case Leg(command, outcome):
+                return self("leg", after, command=command, outcome=outcome)
+            case TimerFired(command):
+                return self("timer", after, command=command)
+            case Recorded(command, voice, gone):
+                spoken = {"seconds": voice, "voice_seconds": voice, "caller_gone": gone}
+                return self("recording_finished", after, command=command, **spoken)
+            case Gone(half):
+                return self("caller_gone", after, heard_half=half)
+        raise AssertionError(event)

@@ -308,31 +308,9 @@ def test_a_live_call_a_rehearsal_and_the_simulator_give_the_same_commands(line: 
     assert isinstance(rehearsal, OpenRehearsal)
     rehearsed = [[plain(one) for one in rehearsal.latest]]
     for entry in run.log:
-        event = entry.event
-        match event:
-            case events.Arrived():
-                live.append(wire.arrive())
-            case events.Finished(command):
-                live.append(wire("prompt_finished", entry.at, command=command))
-            case events.Silence(command):
-                live.append(wire("silence", entry.at, command=command))
-            case events.Digit(key, half):
-                live.append(wire("digit", entry.at, key=key, heard_half=half))
-            case events.Leg(command, outcome):
-                live.append(wire("leg", entry.at, command=command, outcome=outcome))
-            case events.Recorded(command, voice, gone):
-                live.append(
-                    wire(
-                        "recording_finished",
-                        entry.at,
-                        command=command,
-                        seconds=voice,
-                        voice_seconds=voice,
-                        caller_gone=gone,
-                    )
-                )
-        if not isinstance(event, events.Arrived):
-            shown = rehearsals.happen(line.house, line.actor, line.client.id, rehearsal.id, event, 1.0)
+        live.append(wire.happens(entry.event, entry.at))
+        if not isinstance(entry.event, events.Arrived):
+            shown = rehearsals.happen(line.house, line.actor, line.client.id, rehearsal.id, entry.event, 1.0)
             rehearsed.append([plain(one) for one in shown.latest])
     assert [[plain(one) for one in commands] for commands in live] == simulated == rehearsed
     assert wire.ended

@@ -11,10 +11,10 @@ from tests.work.calls.test_live_calls import over, plain
 from tests.world import World
 from vokari.core.calls.fates import ending
 from vokari.core.flows.model.document import FlowDocument
-from vokari.core.flows.running import engine, events
+from vokari.core.flows.running import engine
 from vokari.core.flows.running.state import State
 from vokari.core.proof.examples import Happening
-from vokari.core.traffic.line import CallRun, Message, Phone, ScriptedCaller, run_call
+from vokari.core.traffic.line import Message, Phone, ScriptedCaller, run_call
 from vokari.core.traffic.pacing import BEHAVIORS
 from vokari.formats.call_control.sending import to_wire
 from vokari.work.flows import rehearsals
@@ -52,31 +52,6 @@ def made_up(chance: random.Random) -> tuple[ScriptedCaller, dict[str, Phone]]:
     return ScriptedCaller(tuple(keys), hangs_up, message), phones
 
 
-def lived(wire: Wire, run: CallRun) -> list[list[dict[str, object]]]:
-    """The commands that a carrier gets for the events of a simulated call."""
-    found = []
-    for entry in run.log:
-        match entry.event:
-            case events.Arrived():
-                found.append(wire.arrive())
-            case events.Finished(command):
-                found.append(wire("prompt_finished", entry.at, command=command))
-            case events.Silence(command):
-                found.append(wire("silence", entry.at, command=command))
-            case events.Digit(key, half):
-                found.append(wire("digit", entry.at, key=key, heard_half=half))
-            case events.Leg(command, outcome):
-                found.append(wire("leg", entry.at, command=command, outcome=outcome))
-            case events.TimerFired(command):
-                found.append(wire("timer", entry.at, command=command))
-            case events.Recorded(command, voice, gone):
-                spoken = {"seconds": voice, "voice_seconds": voice, "caller_gone": gone}
-                found.append(wire("recording_finished", entry.at, command=command, **spoken))
-            case events.Gone(half):
-                found.append(wire("caller_gone", entry.at, heard_half=half))
-    return found
-
-
 def test_random_calls_go_one_way_wherever_they_run(world: World) -> None:
     flow = world.flow(line())
     world.number("+14105550142", world.source("Leaflet"), flow)
@@ -86,7 +61,8 @@ def test_random_calls_go_one_way_wherever_they_run(world: World) -> None:
         run = run_call(prepared, caller, phones)
         simulated = [[plain(to_wire(one).model_dump(mode="json")) for one in entry.commands] for entry in run.log]
         wire = Wire(world.house, f"call-{number}", NOON + timedelta(minutes=number))
-        assert [[plain(one) for one in commands] for commands in lived(wire, run)] == simulated
+        lived = [wire.happens(entry.event, entry.at) for entry in run.log]
+        assert [[plain(one) for one in commands] for commands in lived] == simulated
         begins = Begins("+14105550142", "", wire.start)
         happenings = [Happening(entry.event, entry.at) for entry in run.log]
         rehearsal = rehearsals.play(world.house, world.actor, world.client.id, flow.id, begins, happenings)

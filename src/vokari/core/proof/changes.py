@@ -14,6 +14,7 @@ from .abreast import Abreast, Edge, Pair
 from .claims import LATE
 from .joint import worlds
 from .observed import Unlike
+from .spreading import spread
 from .walk import MOST, MOST_STEPS, Situation, Walk
 from .world import Client, World
 
@@ -66,22 +67,8 @@ class Changes:
     @cached_property
     def _when(self) -> tuple[list[int], list[int]]:
         """For each pair the cells of time and of numbers with which a call can be in it."""
-        walk, times = self.abreast, self.abreast.before.times
-        time, number = [0] * len(walk.pairs), [0] * len(walk.pairs)
-        time[0], number[0] = times.first, walk.before.numbers.all
-        todo = [0]
-        while todo:
-            at = todo.pop()
-            for edge in walk.edges[at]:
-                if edge.target < 0:
-                    continue
-                came = times.passed(time[at]) if edge.event is None else time[at] & edge.time
-                by = number[at] if edge.event is None else number[at] & edge.number
-                if came | time[edge.target] != time[edge.target] or by | number[edge.target] != number[edge.target]:
-                    time[edge.target] |= came
-                    number[edge.target] |= by
-                    todo.append(edge.target)
-        return time, number
+        world = self.abreast.before
+        return spread(self.abreast.edges, world.times, world.numbers.all)
 
     @cached_property
     def _ways(self) -> list[Edge | None]:

@@ -12,6 +12,7 @@ from ..flows.running.state import State
 from . import spans
 from .examples import Example, NoExample, example
 from .spans import Span
+from .spreading import spread
 from .times import Stretch
 from .walk import Edge, Situation, Walk
 from .when import in_words
@@ -62,20 +63,8 @@ class Claims:
     @cached_property
     def _when(self) -> tuple[list[int], list[int]]:
         """For each situation the cells of time and of numbers with which a call can be in it."""
-        walk, world = self.walk, self.walk.world
-        time, number = [0] * len(walk.situations), [0] * len(walk.situations)
-        time[0], number[0] = world.times.first, world.numbers.all
-        todo = [0]
-        while todo:
-            at = todo.pop()
-            for edge in walk.edges[at]:
-                came = world.times.passed(time[at]) if edge.event is None else time[at] & edge.time
-                by = number[at] if edge.event is None else number[at] & edge.number
-                if came | time[edge.target] != time[edge.target] or by | number[edge.target] != number[edge.target]:
-                    time[edge.target] |= came
-                    number[edge.target] |= by
-                    todo.append(edge.target)
-        return time, number
+        world = self.walk.world
+        return spread(self.walk.edges, world.times, world.numbers.all)
 
     @cached_property
     def _keys(self) -> list[float]:

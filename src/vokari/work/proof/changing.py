@@ -11,7 +11,6 @@ from sqlalchemy.orm import Session
 
 from ...core.flows.conditions.base import Names
 from ...core.flows.model.document import FlowDocument
-from ...core.flows.running.flow import Flow
 from ...core.flows.shown.reasons import fact_as_case
 from ...core.hours.document import Hours
 from ...core.hours.timetable import Timetable
@@ -40,7 +39,8 @@ from ..house.problems import Problem, Row
 from ..house.views import CallFlowView
 from ..numbers.sources import sources_of
 from ..people.ringers import callee_names
-from .proving import AGAIN, LIMITS, MOST, SHAPE, as_rows, stamp_of
+from .documents import as_rows, from_rows
+from .proving import AGAIN, LIMITS, MOST, SHAPE, stamp_of
 from .worlds import known
 
 DRAFT = 0
@@ -219,15 +219,7 @@ def touched(house: House, actor: Actor, client_id: int, of: str, row_id: int) ->
 
 def _worked_out(before: Side, after: Side, now: datetime, called: dict[str, str], names: Names) -> Row:
     """What changes, as it is kept. Runs in a process of its own."""
-    sides = [
-        (
-            Flow(
-                FlowDocument.model_validate(raw), {key: FlowDocument.model_validate(one) for key, one in inner.items()}
-            ),
-            world,
-        )
-        for raw, inner, world in (before, after)
-    ]
+    sides = [(from_rows(raw, inner), world) for raw, inner, world in (before, after)]
     found = changes(sides[0], sides[1], now, now + AHEAD, called, most=MOST)
     told = sentences(found, lambda asked, answer: fact_as_case(asked, answer, names))
     return {

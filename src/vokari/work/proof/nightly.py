@@ -23,7 +23,8 @@ from ..house import apart, jobs
 from ..house.house import House
 from ..house.problems import Row
 from ..house.views import LiveFindingView
-from .proving import LIMITS, as_rows, not_walked, note_asked, stamp_of, walked
+from .documents import as_rows
+from .proving import LIMITS, not_walked, note_asked, stamp_of, walked
 from .worlds import known
 
 log = structlog.get_logger()

@@ -7,9 +7,7 @@ import structlog
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from ...core.flows.model.document import FlowDocument
 from ...core.flows.model.kept import KeptRehearsal
-from ...core.flows.running.flow import Flow
 from ...core.proof.walk import Walk
 from ...core.proof.world import AHEAD, World
 from ...core.rehearsals.calls import Setting
@@ -18,14 +16,14 @@ from ...store.agency import Client
 from ...store.flows import CallFlow
 from ...store.proofs import Proof
 from ..flows.naming import names_of
-from ..flows.open_drafts import as_spoken, own_flow
-from ..flows.within import inner_live, other_flows
+from ..flows.open_drafts import own_flow
 from ..house import apart, jobs, open_pages
 from ..house.house import House
 from ..house.problems import Problem, Row
 from ..places.ready import whereabouts
+from .documents import as_rows, drafted, from_rows
 from .examples import CALLER, CALLERS
-from .proving import AGAIN, LIMITS, MOST, as_rows
+from .proving import AGAIN, LIMITS, MOST
 from .worlds import setting
 
 log = structlog.get_logger()
@@ -70,17 +68,15 @@ def propose(house: House, flow_id: int, revision: int) -> None:
     """Works a proposal out and keeps it, unless the draft is edited meanwhile."""
     now = house.now()
     with house.begin() as session:
-        flow = session.get(CallFlow, flow_id)
-        if flow is None or flow.removed_at is not None or flow.revision != revision:
+        draft = drafted(session, house, flow_id, revision)
+        if draft is None:
             return
-        client = session.get_one(Client, flow.client_id)
-        document = as_spoken(session, house, client, FlowDocument.model_validate(flow.draft))
-        inner = inner_live(document, other_flows(session, house, client.id))
-        names, where = names_of(session, house, client, document), whereabouts(session, house, client.id)
+        client = draft.client
+        names, where = names_of(session, house, client, draft.document), whereabouts(session, house, client.id)
         within = setting(session, house, client, flow_id, names, where)
     caller = CALLERS.get(client.country, CALLER)
     found = apart.followed(
-        _worked_out, *as_rows(document, inner), within, now, caller, limits=LIMITS, stops=lambda: False
+        _worked_out, *as_rows(draft.document, draft.inner), within, now, caller, limits=LIMITS, stops=lambda: False
     )
     if isinstance(found, Problem) or found is None:
         log.warning("no rehearsals proposed", flow=flow_id, why=found.sentence if found else "")
@@ -96,7 +92,7 @@ def propose(house: House, flow_id: int, revision: int) -> None:
 
 def _worked_out(raw: Row, inner: dict[str, Row], within: Setting, now: datetime, caller: str) -> Row:
     """The proposal as it is kept. Runs in a process of its own."""
-    flow = Flow(FlowDocument.model_validate(raw), {key: FlowDocument.model_validate(one) for key, one in inner.items()})
+    flow = from_rows(raw, inner)
     found = proposal(Walk(flow, World(flow, within.client, now, now + AHEAD), MOST), within, caller)
     return {
         "rehearsals": [one.model_dump(mode="json") for one in found.rehearsals],

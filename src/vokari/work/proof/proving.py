@@ -16,7 +16,6 @@ from sqlalchemy.orm import Session
 from ...core.checks import proof as checks
 from ...core.checks.finding import Finding
 from ...core.flows.model.document import FlowDocument
-from ...core.flows.running.flow import Flow
 from ...core.proof import stored
 from ...core.proof.claims import Claims
 from ...core.proof.cover import Covers
@@ -27,11 +26,11 @@ from ...store.agency import Client
 from ...store.flows import CallFlow
 from ...store.proofs import Proof
 from ..agency.access import Actor, NotFound, allow
-from ..flows.open_drafts import as_spoken, own_flow
-from ..flows.within import inner_live, other_flows
+from ..flows.open_drafts import own_flow
 from ..house import apart, jobs, open_pages
 from ..house.house import House
 from ..house.problems import Problem, Row
+from .documents import as_rows, drafted, from_rows
 from .worlds import known
 
 log = structlog.get_logger()
@@ -153,19 +152,17 @@ def prove(house: House, flow_id: int, revision: int) -> None:
     """Walks a draft and keeps what is shown, unless it is edited meanwhile: then the edit's own proof follows."""
     now = house.now()
     with house.begin() as session:
-        flow = session.get(CallFlow, flow_id)
-        if flow is None or flow.removed_at is not None or flow.revision != revision:
+        draft = drafted(session, house, flow_id, revision)
+        if draft is None:
             return
-        client = session.get_one(Client, flow.client_id)
-        document = as_spoken(session, house, client, FlowDocument.model_validate(flow.draft))
-        inner = inner_live(document, other_flows(session, house, client.id))
+        client = draft.client
         world, stamp = known(session, house, client, flow_id, now), stamp_of(session, client)
-        print_ = met_by_callers(document, inner)
-        if _stands(session, client, flow, print_, stamp, now):
+        print_ = met_by_callers(draft.document, draft.inner)
+        if _stands(session, client, draft.flow, print_, stamp, now):
             return
     found = apart.followed(
         walked,
-        *as_rows(document, inner),
+        *as_rows(draft.document, draft.inner),
         world,
         now,
         limits=LIMITS,
@@ -237,16 +234,10 @@ def _revision(house: House, flow_id: int) -> int:
         return int(session.scalar(text("SELECT revision FROM flows WHERE id = :id"), {"id": flow_id}) or 0)
 
 
-def as_rows(document: FlowDocument, inner: Mapping[str, FlowDocument]) -> tuple[Row, dict[str, Row]]:
-    """Documents as they go to another process: without what was worked out of them in this one."""
-    return document.model_dump(mode="json"), {key: one.model_dump(mode="json") for key, one in inner.items()}
-
-
 def walked(raw: Row, inner: dict[str, Row], client: Known, now: datetime) -> Row:
     """What the proof of a flow shows, as it is kept. Runs in a process of its own."""
     gc.disable()  # nothing that a walk makes is let go before it is over, and then the process is
-    document = FlowDocument.model_validate(raw)
-    flow = Flow(document, {key: FlowDocument.model_validate(one) for key, one in inner.items()})
+    flow = from_rows(raw, inner)
     claims = Claims(Walk(flow, World(flow, client, now, now + AHEAD), MOST))
     places = {id(one.example): number for number, one in enumerate(claims.ways)}
     findings = [
@@ -255,7 +246,7 @@ def walked(raw: Row, inner: dict[str, Row], client: Known, now: datetime) -> Row
             "weight": one.finding.weight, "end": places.get(id(one.example)) if one.example else None,
             "mends": list(one.finding.mends),
         }
-        for one in checks.findings(document, claims)
+        for one in checks.findings(flow.document, claims)
     ]  # fmt: skip
     return {
         "shape": SHAPE,

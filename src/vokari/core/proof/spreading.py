@@ -1,0 +1,39 @@
+"""When and by which numbers calls come to each of the situations that were walked."""
+
+from collections.abc import Sequence
+from typing import Protocol
+
+from ..flows.running.events import Event
+from .times import Times
+
+
+class Leads(Protocol):
+    """An edge: by an event, or by time that passes (None), in some cells of time and of numbers, to a target (below 0: to none)."""
+
+    @property
+    def target(self) -> int: ...
+    @property
+    def event(self) -> Event | None: ...
+    @property
+    def time(self) -> int: ...
+    @property
+    def number(self) -> int: ...
+
+
+def spread(edges: Sequence[Sequence[Leads]], times: Times, numbers: int) -> tuple[list[int], list[int]]:
+    """For each situation the cells of time and of numbers with which a call can be in it, from the first on; `edges` are those that leave each."""
+    time, number = [0] * len(edges), [0] * len(edges)
+    time[0], number[0] = times.first, numbers
+    todo = [0]
+    while todo:
+        at = todo.pop()
+        for edge in edges[at]:
+            if edge.target < 0:
+                continue
+            came = times.passed(time[at]) if edge.event is None else time[at] & edge.time
+            by = number[at] if edge.event is None else number[at] & edge.number
+            if came | time[edge.target] != time[edge.target] or by | number[edge.target] != number[edge.target]:
+                time[edge.target] |= came
+                number[edge.target] |= by
+                todo.append(edge.target)
+    return time, number
