@@ -1,12 +1,13 @@
 """One engine: the same calls live, in rehearsal, in the simulator and folded again from the log go the same way."""
 
 import random
-from datetime import timedelta
+from dataclasses import asdict
+from datetime import datetime, timedelta
 
+from tests.carried import carry
 from tests.conftest import NOON
 from tests.flows import DANA, JOEL, document, menu, phone, ring, say, voicemail
 from tests.sizes import SAME_CALLS
-from tests.wire import Wire
 from tests.work.calls.test_live_calls import over, plain
 from tests.world import World
 from vokari.core.calls.fates import ending
@@ -17,6 +18,7 @@ from vokari.core.proof.examples import Happening
 from vokari.core.traffic.line import Message, Phone, ScriptedCaller, run_call
 from vokari.core.traffic.pacing import BEHAVIORS
 from vokari.formats.call_control.sending import to_wire
+from vokari.standins.carrier.script import CallScript
 from vokari.work.flows import rehearsals
 from vokari.work.flows.rehearsals import Begins
 
@@ -52,18 +54,29 @@ def made_up(chance: random.Random) -> tuple[ScriptedCaller, dict[str, Phone]]:
     return ScriptedCaller(tuple(keys), hangs_up, message), phones
 
 
+def scripted(caller: ScriptedCaller, phones: dict[str, Phone], at: datetime) -> CallScript:
+    """The same for the carrier."""
+    return CallScript.model_validate(
+        {
+            "from": "+14105550185", "to": "+14105550142", "at": at, "speed": "fast", "press": caller.press, "hangs_up": caller.hangs_up,
+            "phones": {number: asdict(one) for number, one in phones.items()}, "message": asdict(caller.message),
+        }
+    )  # fmt: skip
+
+
 def test_random_calls_go_one_way_wherever_they_run(world: World) -> None:
     flow = world.flow(line())
     world.number("+14105550142", world.source("Leaflet"), flow)
     prepared, chance = engine.prepare(line()), random.Random(18)
     for number in range(SAME_CALLS):
         caller, phones = made_up(chance)
-        run = run_call(prepared, caller, phones)
+        at = NOON + timedelta(minutes=number)
+        carried = carry(world.house, f"call-{number}", scripted(caller, phones, at))
+        run = run_call(prepared, caller, phones, speaking=carried.speaking)
         simulated = [[plain(to_wire(one).model_dump(mode="json")) for one in entry.commands] for entry in run.log]
-        wire = Wire(world.house, f"call-{number}", NOON + timedelta(minutes=number))
-        lived = [wire.happens(entry.event, entry.at) for entry in run.log]
-        assert [[plain(one) for one in commands] for commands in lived] == simulated
-        begins = Begins("+14105550142", "", wire.start)
+        assert [(event, after) for event, after, _ in carried.log] == [(entry.event, entry.at) for entry in run.log]
+        assert [[plain(one) for one in commands] for _, _, commands in carried.log] == simulated
+        begins = Begins("+14105550142", "", at)
         happenings = [Happening(entry.event, entry.at) for entry in run.log]
         rehearsal = rehearsals.play(world.house, world.actor, world.client.id, flow.id, begins, happenings)
         assert [[plain(one) for one in entry["commands"]] for entry in rehearsal.log] == simulated
