@@ -27,7 +27,7 @@ from ..flows.running.state import State
 from . import observed
 from .interest import Interest, matter
 from .observed import Unlike
-from .outcomes import MOST_ANSWERS, OF_PHONES, place_of
+from .outcomes import MOST_ANSWERS, OF_PHONES, comes_to
 from .times import lowest
 from .walk import MOST, MOST_STEPS, events
 from .world import World
@@ -140,10 +140,9 @@ class Abreast:
 
     def _comes(self, world: World, result: engine.Next | engine.Ask) -> Hashable:
         """All that what follows a question depends on; None where that is more than is known here."""
-        if isinstance(result, engine.Next) or (place := place_of(result)) is None:
+        if isinstance(result, engine.Next) or (stands := comes_to(world.flow, result)) is None:
             return None
-        mark = result.mark
-        return place, mark.going, mark.way, mark.commands, result.question, canonical(world.flow, result.state)
+        return stands, result.mark.way, result.mark.commands
 
     def _answered(
         self, index: int, event: Event, old: engine.Next | engine.Ask, new: engine.Next | engine.Ask, known: Knowledge

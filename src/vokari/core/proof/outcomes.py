@@ -66,9 +66,9 @@ class Outcomes:
         first = engine.step(self.flow, state, event, {})
         if isinstance(first, engine.Next):
             return (), [self._outcome(first, known)]
-        if full or (place := place_of(first)) is None:
+        if full or (stands := comes_to(self.flow, first)) is None:
             return first.mark.way, self._answered(first, known)
-        key = (place, first.mark.going, first.question, canonical(self.flow, first.state), known)
+        key = stands, known
         if key in self._met:
             self.steps += len(self._met[key])
         else:
@@ -120,13 +120,16 @@ class Outcomes:
         return self.world.kept(known, NONE if state.ended else self.world.interest(state.at))
 
 
-def place_of(ask: engine.Ask) -> str | None:
-    """Where a call goes on after a question, as far as it does not matter by which event it came there: the step that is entered, or the one
-    whose phones ring (empty). None where it matters."""
-    doing = ask.mark.doing
-    if isinstance(doing, AnyStep):
-        return doing.id
-    return "" if isinstance(doing, Leg) and isinstance(ask.question, OF_PHONES) else None
+def comes_to(flow: Flow, ask: engine.Ask) -> Hashable | None:
+    """All of a call that what follows its first question depends on, by whatever event it came there: the step that is entered and how the call
+    stood then (with the keys and values that the step itself may use), or the step whose phones ring and how it stands. None where the event itself matters."""
+    mark = ask.mark
+    if isinstance(mark.doing, AnyStep):
+        entering = canonical(flow, mark.state)._replace(kept=mark.state.kept, values=mark.state.values)
+        return mark.doing.id, mark.going, ask.question, entering
+    if isinstance(mark.doing, Leg) and isinstance(ask.question, OF_PHONES):
+        return mark.going, ask.question, canonical(flow, ask.state)
+    return None
 
 
 def _awaited(state: State, commands: tuple[Command, ...]) -> Awaited | None:
