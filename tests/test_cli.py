@@ -137,7 +137,9 @@ def test_kept_rehearsals_are_run_and_one_that_fails_is_told(tmp_path: Path, caps
     assert "it should come to “answered”" in capsys.readouterr().out
     assert main(["flow", "rehearse", str(tmp_path / "fails.json"), "--json"]) == 1
     assert [one["holds"] for one in json.loads(capsys.readouterr().out)["rehearsals"]].count(False) == 1
+    capsys.readouterr()
     assert main(["flow", "check", str(tmp_path / "fails.json")]) == 0, "it asks for a word, and stops nothing"
+    assert capsys.readouterr().out.count("asks: ") == 1
     assert "asks: The rehearsal" in capsys.readouterr().out
 
 

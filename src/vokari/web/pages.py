@@ -14,6 +14,7 @@ from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
 from ..core.agency.zones import zone_of
 from ..core.calls.fates import FAIL_SAFE, FATE_NAMES, FATES, REASONS
+from ..core.checks.finding import alike
 from ..core.checks.mends import mend_words
 from ..core.flows.shown import words
 from ..core.numbers.numbering import caller_in_words, caller_shown, shown
@@ -89,7 +90,7 @@ def templates() -> jinja2.Environment:
         caller=caller_shown, caller_in_words=caller_in_words, calls=calls, ring_seconds=usual_seconds,
     )  # fmt: skip
     environment.globals.update(
-        WEIGHTS=WEIGHTS, FATES=FATES, FATE_NAMES=FATE_NAMES, REASONS=REASONS, FAIL_SAFE=FAIL_SAFE, mend_words=mend_words, summary=words.summary,
+        WEIGHTS=WEIGHTS, alike=alike, FATES=FATES, FATE_NAMES=FATE_NAMES, REASONS=REASONS, FAIL_SAFE=FAIL_SAFE, mend_words=mend_words, summary=words.summary,
         target_words=words.target_words, exit_name=words.exit_name, room=490,
     )  # fmt: skip
     return environment

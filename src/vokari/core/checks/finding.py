@@ -1,6 +1,6 @@
 """What is wrong with a flow, and what one must know of its client to say so."""
 
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Literal
@@ -14,6 +14,8 @@ from ..places.whereabouts import Whereabouts
 from ..prompts.facts import PromptFacts
 
 Weight = Literal["stops", "asks", "advises"]
+ORDER: tuple[Weight, ...] = ("stops", "asks", "advises")
+"""From what stops Put live to what is only advice."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,6 +34,19 @@ class Finding:
 def at_step(slip: Slip, step: str) -> Finding:
     """What a step says of itself, as a finding."""
     return Finding(slip.kind, slip.sentence, step, slip.exit, slip.weight, slip.mends)
+
+
+def worst_first(findings: Iterable[Finding]) -> list[Finding]:
+    """What stops Put live before what asks for a word, and that before advice; otherwise in the order given."""
+    return sorted(findings, key=lambda one: ORDER.index(one.weight))
+
+
+def alike(findings: Iterable[Finding]) -> list[list[Finding]]:
+    """Findings, those together that say the same of several places and have no mend, which each place needs for itself."""
+    groups: dict[tuple[object, ...], list[Finding]] = {}
+    for place, one in enumerate(findings):
+        groups.setdefault((one.kind, one.weight, one.sentence, one.mends and place), []).append(one)
+    return list(groups.values())
 
 
 def sentence(text: str) -> str:

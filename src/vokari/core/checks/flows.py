@@ -11,7 +11,7 @@ from ..flows.model.walks import reached, reached_from, rounds, silently
 from ..flows.shown.outline import numbers
 from ..people.destinations import rung_by
 from . import hours, menus, notices, practice, prompts, rings, sorting, spoken, within
-from .finding import Finding, Surroundings, at_step, sentence
+from .finding import Finding, Surroundings, at_step, sentence, worst_first
 
 
 def findings(document: FlowDocument, around: Surroundings) -> list[Finding]:
@@ -35,7 +35,7 @@ def findings(document: FlowDocument, around: Surroundings) -> list[Finding]:
         found += _open_exits(step, quiet, document.everyone_else)
         found += (at_step(slip, step.id) for slip in step.slips(around))
         found += _around_it(step, around)
-    return sorted(found, key=lambda one: (places.get(one.step, 0), one.weight != "stops"))
+    return worst_first(sorted(found, key=lambda one: places.get(one.step, 0)))
 
 
 def _of_whole(document: FlowDocument) -> Iterator[Finding]:

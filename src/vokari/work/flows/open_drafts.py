@@ -7,7 +7,7 @@ from functools import cached_property
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from ...core.checks.finding import Finding, Surroundings
+from ...core.checks.finding import Finding, Surroundings, worst_first
 from ...core.checks.flows import findings
 from ...core.flows.conditions import tests as conditions
 from ...core.flows.conditions.base import Names
@@ -87,7 +87,7 @@ class OpenDraft:
     @cached_property
     def findings(self) -> list[Finding]:
         """What is wrong with the draft, and which of the rehearsals kept with it fail."""
-        return [*findings(self.document, self.around), *holding.findings(self.verdicts)]
+        return worst_first([*findings(self.document, self.around), *holding.findings(self.verdicts)])
 
     @cached_property
     def verdicts(self) -> list[holding.Verdict]:
