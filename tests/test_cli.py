@@ -139,8 +139,7 @@ def test_kept_rehearsals_are_run_and_one_that_fails_is_told(tmp_path: Path, caps
     assert [one["holds"] for one in json.loads(capsys.readouterr().out)["rehearsals"]].count(False) == 1
     capsys.readouterr()
     assert main(["flow", "check", str(tmp_path / "fails.json")]) == 0, "it asks for a word, and stops nothing"
-    assert capsys.readouterr().out.count("asks: ") == 1
-    assert "asks: The rehearsal" in capsys.readouterr().out
+    assert capsys.readouterr().out.count("asks: The rehearsal") == 1
 
 
 def test_what_changes_from_one_file_to_another_is_told(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:

@@ -2,6 +2,7 @@
 are made there at random, by rules of their own."""
 
 import random
+from collections.abc import Callable
 from dataclasses import replace
 from datetime import UTC, date, datetime, timedelta
 from typing import Any
@@ -95,8 +96,10 @@ def random_caller(chance: random.Random, at: datetime) -> tuple[Touch, Caller]:
     )  # fmt: skip
 
 
-def random_call(flow: Flow, chance: random.Random, most: int = 400) -> State | None:
-    """How a call ends that is made at random while the caller stays; None for one that goes on."""
+def random_call(
+    flow: Flow, chance: random.Random, most: int = 400, enters: Callable[[str, datetime], None] = lambda *_: None
+) -> State | None:
+    """How a call ends that is made at random while the caller stays; None for one that goes on. `enters` is told each step that it comes to."""
     at = NOW + (UNTIL - NOW) * chance.random()
     state, (_, caller) = State(), random_caller(chance, at)
     for _ in range(most):
@@ -107,6 +110,8 @@ def random_call(flow: Flow, chance: random.Random, most: int = 400) -> State | N
         ]
         at += timedelta(seconds=chance.choice([1, 1, 5, 20]))
         following, _ = engine.run(flow, state, chance.choice(events), answers(flow, at, chance, caller))
+        for _, step in following.way:
+            enters(step, at)
         state = following.state
         if state.ended:
             return state

@@ -9,7 +9,7 @@ from typing import Any
 from . import callscli
 from .core.calls.fates import FATE_NAMES, REASONS
 from .core.checks import proof
-from .core.checks.finding import Finding, Inner, Surroundings
+from .core.checks.finding import ORDER, Finding, Inner, Surroundings
 from .core.checks.flows import findings
 from .core.flows.running.flow import Flow
 from .core.flows.shown.outline import numbers
@@ -60,8 +60,8 @@ def run_check(options: argparse.Namespace) -> int:
     found: Found = [(one, None) for one in _structural(file, options, now)]
     claims = None if options.structure or any(one.weight == "stops" for one, _ in found) else proven(file, options)
     found += [(one, None) for one in holding.findings(callscli.verdicts(file, options, now))]
-    found += [(one, None) for one in holding.findings(callscli.verdicts(file, options, now))]
     found += [(one.finding, one.example) for one in proof.findings(file.flow, claims)] if claims else []
+    found.sort(key=lambda pair: ORDER.index(pair[0].weight))
     places = numbers(file.flow)
     if options.json:
         print(json.dumps(_as_json(file, claims, found, places), indent=2, ensure_ascii=False))
@@ -140,11 +140,13 @@ def run_paths(options: argparse.Namespace) -> int:
     for end in claims.ways:
         why = "as the caller chose" if end.came.fate == "lost" and end.declined else REASONS.get(end.came.reason, "")
         at = f" at step {places[end.at]}" if end.at in places else ""
-        often = claims.when(end)
+        often = ", only calls to ".join([claims.when(end), *([", ".join(to)] if (to := claims.only_to(end)) else [])])
         print(f"{FATE_NAMES[end.came.fate]}{f' ({why})' if why else ''}{at}, {often}")
         print(
             f"  {when.moment(end.example.at, times.zone)}: {', '.join(told.steps_of(end.example)) or 'nothing is pressed'}"
         )
-    for one in claims.walk.unwalked:
-        print(f"not walked: {one}")
+    for one in claims.partly:
+        print(f"no call comes to step {places[one.step]}, {one.never}")
+    for words in claims.walk.unwalked:
+        print(f"not walked: {words}")
     return 0 if claims.proven else 1

@@ -1,12 +1,13 @@
 """The proof against calls that are really made: what it claims happens, and nothing happens that it did not claim."""
 
 import random
-from datetime import timedelta
+from datetime import datetime, timedelta
 from typing import Any
 
-from hypothesis import HealthCheck, assume, given, settings
+from hypothesis import HealthCheck, assume, example, given, settings
 from hypothesis import strategies as st
 
+from tests.flows import document, menu, say, voicemail
 from tests.random_flows import random_flows
 from tests.sizes import CALLS, FLOWS
 from tests.worlds import CLIENT, NOW, TABLES, UNTIL, ZONE, random_call
@@ -18,7 +19,8 @@ from vokari.core.flows.running.state import State
 from vokari.core.hours.in_place import week_table
 from vokari.core.proof.claims import Claims
 from vokari.core.proof.examples import Example
-from vokari.core.proof.walk import Walk
+from vokari.core.proof.outcomes import Outcomes
+from vokari.core.proof.walk import Walk, events
 from vokari.core.proof.world import World
 
 RANDOM = settings(
@@ -61,9 +63,45 @@ def test_no_random_call_comes_to_what_was_not_claimed(flow: Flow, seed: int) -> 
     shown = claims(flow)
     assume(shown.proven)
     claimed, chance = {(one.came.fate, one.came.reason, one.at, one.by) for one in shown.ends}, random.Random(seed)
+    never = {one.step: one.stretches for one in shown.partly}
+
+    def enters(step: str, at: datetime) -> None:
+        assert not any(one.since <= at < one.until for one in never.get(step, ())), (step, at)
+
     for _ in range(CALLS):
-        state = random_call(flow, chance)
+        state = random_call(flow, chance, enters=enters)
         assert state is None or end_of(state) in claimed
+
+
+KEYS_KEPT = Flow(
+    document(
+        say("hello", next_="ask", counts_as="served"),
+        menu("ask", {"1": "yard", "2": "end"}, nothing="vm", wrong="vm", dial_extensions=True, tries=1),
+        say("yard", next_="end"), voicemail(), rescue="vm",
+    ),
+)  # fmt: skip
+"""Keys pressed in the announcement act in the menu, which asks who has an extension before it uses them."""
+
+
+@given(random_flows())
+@example(KEYS_KEPT)
+@RANDOM
+def test_what_was_worked_out_for_one_event_is_right_for_all_that_come_to_it_alike(flow: Flow) -> None:
+    walk = claims(flow).walk
+    for index, (state, known, declined) in enumerate(walk.situations):
+        if state.ended or not walk.edges[index]:
+            continue
+        for event in events(flow, state):
+            way, anew = Outcomes(flow, walk.world, lambda _: None).of(state, event, known, full=False)
+            remembered = {
+                (walk.situations[one.target], one.way, one.rings, one.takes)
+                for one in walk.edges[index]
+                if one.event == event and not one.limit
+            }
+            assert {(one.state, one.kept, (*way, *one.way), one.rings, one.takes) for one in anew} == {
+                (there.state, there.known, passed, rings, takes) for there, passed, rings, takes in remembered
+            }
+            assert all(there.declined >= declined for there, *_ in remembered)
 
 
 @given(random_flows())

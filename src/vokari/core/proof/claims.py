@@ -13,7 +13,7 @@ from . import spans
 from .examples import Example, NoExample, example
 from .spans import Span
 from .spreading import spread
-from .times import Stretch
+from .times import Stretch, bits
 from .walk import Edge, Situation, Walk
 from .when import in_words
 
@@ -37,6 +37,15 @@ class End:
     number: int
     keys: int
     example: Example
+
+
+@dataclass(frozen=True, slots=True)
+class Partly:
+    """A step that calls come to at some times only: when none does, as stretches and in words."""
+
+    step: str
+    stretches: tuple[Stretch, ...]
+    never: str
 
 
 def loses(walk: Walk, situation: Situation) -> bool:
@@ -125,10 +134,20 @@ class Claims:
 
     def when(self, end: End) -> str:
         """The same in words; many ends come at the same times."""
-        if end.time not in self._words:
+        return self._in_words(end.time)
+
+    def _in_words(self, mask: int) -> str:
+        if mask not in self._words:
             times = self.walk.world.times
-            self._words[end.time] = in_words(self.stretches(end), times.zone, times.since, times.until)
-        return self._words[end.time]
+            self._words[mask] = in_words(times.during(mask), times.zone, times.since, times.until)
+        return self._words[mask]
+
+    def only_to(self, end: End) -> tuple[str, ...]:
+        """The numbers by which alone calls come to an end; none where all numbers of the flow lead to it."""
+        numbers = self.walk.world.numbers
+        if end.number == numbers.all:
+            return ()
+        return tuple(numbers.each[place].number for place in bits(end.number))
 
     def seconds_of(self, end: End) -> float:
         """How many seconds of the time to come these are."""
@@ -140,15 +159,22 @@ class Claims:
         entered = self.walk.entered
         return tuple(step.id for step in self.walk.flow.document.steps if step.id not in entered)
 
-    def reached_in(self, step_id: str) -> int:
-        """The cells of time in which calls began that can come to a step."""
-        time, _ = self._when
-        found = 0
-        for edges in self.walk.edges:
+    @cached_property
+    def partly(self) -> tuple[Partly, ...]:
+        """The steps that calls come to at some times only, in the order of the flow."""
+        times, (time, _) = self.walk.world.times, self._when
+        masks: dict[str, int] = {}
+        for index, edges in enumerate(self.walk.edges):
             for edge in edges:
-                if any(step == step_id for _, step in edge.way):
-                    found |= time[edge.source] & edge.time
-        return found
+                for _, entered in edge.way:
+                    masks[entered] = masks.get(entered, 0) | time[index] & edge.time
+        found = []
+        for step in self.walk.flow.document.steps:
+            mask = masks.get(step.id, 0)
+            if mask and (rest := times.outside(mask)):
+                never = in_words(rest, times.zone, times.since, times.until)
+                found.append(Partly(step.id, tuple(rest), never))
+        return tuple(found)
 
     @cached_property
     def until_rung(self) -> Span | None:

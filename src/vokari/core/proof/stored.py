@@ -42,13 +42,14 @@ def dump_claims(claims: Claims) -> Row:
         "until": claims.walk.world.times.until.isoformat(), "ends": [_end(claims, one) for one in claims.ways],
         "until_rung": _span(claims.until_rung), "until_helped": _span(claims.until_helped),
         "silence": {"seconds": longest, "step": step}, "rounds": len(claims.walk.rounds),
+        "partly": [{"step": one.step, "never": one.never} for one in claims.partly],
     }  # fmt: skip
 
 
 def _end(claims: Claims, end: End) -> Row:
     return {
         "fate": end.came.fate, "reason": end.came.reason, "at": end.at, "loss": end.is_loss, "declined": end.came.fate == "lost" and end.declined, "keys": end.keys,
-        "when": claims.when(end),
+        "when": claims.when(end), "only_to": list(claims.only_to(end)),
         "steps": told.steps_of(end.example), "example": dump_example(end.example),
     }  # fmt: skip
 

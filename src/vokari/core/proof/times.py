@@ -101,10 +101,17 @@ class Times:
 
     def during(self, time: int) -> list[Stretch]:
         """The stretches in which calls are that are in some cells, in order."""
-        places = {
+        return [self.whole[place] for place in sorted(self._during(time))]
+
+    def outside(self, time: int) -> list[Stretch]:
+        """All other stretches, in order."""
+        inside = self._during(time)
+        return [one for place, one in enumerate(self.whole) if place not in inside]
+
+    def _during(self, time: int) -> set[int]:
+        return {
             place + index - self._begins[index] for index in bits(time) for place in self._places[self._begins[index]]
         }  # fmt: skip
-        return [self.whole[place] for place in sorted(places)]
 
     def beginnings(self, time: int) -> list[int]:
         """The places, among all stretches, in which calls may have begun that are in some cells now, in order."""

@@ -42,7 +42,7 @@ FRESH = timedelta(days=1)
 """For how long a proof stands: what it says of the time to come moves on with the days."""
 AGAIN = timedelta(seconds=90)
 """After which a proof that was asked for and did not come is asked for again."""
-SHAPE = 7
+SHAPE = 8
 """Counted up when proofs find or keep something else than before: those of before are made again."""
 WAITS = 6.0
 """Seconds for which Put live waits for a proof."""
