@@ -9,6 +9,7 @@ from ..calls.fates import FATES, Ending, ending
 from ..flows.model.steps import ComeBack, LookUp
 from ..flows.running.events import Digit
 from ..flows.running.state import State
+from ..flows.shown.outline import numbers
 from . import spans
 from .examples import Example, NoExample, example
 from .spans import Span
@@ -92,7 +93,8 @@ class Claims:
         found = []
         time, number = self._when
         for (came, at, by, declined, loss), indexes in groups.items():
-            shown = next((call for one in sorted(indexes) if (call := self._example(one))), None)
+            easiest = sorted(indexes, key=lambda one: (self._keys[one], one))
+            shown = next((call for one in easiest if (call := self._example(one))), None)
             if shown is not None:
                 when, numbers = 0, 0
                 for one in indexes:
@@ -161,7 +163,7 @@ class Claims:
 
     @cached_property
     def partly(self) -> tuple[Partly, ...]:
-        """The steps that calls come to at some times only, in the order of the flow."""
+        """The steps that calls come to at some times only, in the order of the outline."""
         times, (time, _) = self.walk.world.times, self._when
         masks: dict[str, int] = {}
         for index, edges in enumerate(self.walk.edges):
@@ -174,7 +176,8 @@ class Claims:
             if mask and (rest := times.outside(mask)):
                 never = in_words(rest, times.zone, times.since, times.until)
                 found.append(Partly(step.id, tuple(rest), never))
-        return tuple(found)
+        places = numbers(self.walk.flow.document)
+        return tuple(sorted(found, key=lambda one: places.get(one.step, len(places))))
 
     @cached_property
     def until_rung(self) -> Span | None:
