@@ -29,11 +29,11 @@ def entry(
     `at` is an RFC 3339 instant for a live call, seconds since the start for a rehearsal; `sounds` and `country` as for `to_wire`;
     `digest` tells a repeated event from another one with its number; `whisper` is what whoever is rung hears
     first, `fields` what is filled into a step's own; `origin` whether the carrier told of the event or the application itself
-    did. `ended`: the carrier has nothing more to tell.
+    did. `ends` is the exit that led to the call's end. `ended`: the carrier has nothing more to tell.
     """
     return {
         "seq": seq, "at": at, "event": stored.dump_event(event), "answers": answers_stored.dump(answers),
         "commands": [to_wire(one, sounds, whisper, fields, country).model_dump(mode="json") for one in following.commands],
-        "way": [list(one) for one in following.way], "step": following.state.at, "digest": digest,
+        "way": [list(one) for one in following.way], "ends": following.ends, "step": following.state.at, "digest": digest,
         "ended": following.state.ended or following.state.gone, "engine": engine.VERSION, "origin": origin,
     }  # fmt: skip

@@ -27,13 +27,13 @@ def taken(press: str, behavior: str = "busy", voice: float = 5.0) -> tuple[set[t
 
 def test_of_several_exits_to_one_step_only_the_one_taken_is_lit() -> None:
     exits, fates, last = taken("2", "answers")
-    assert exits == {("m", "k1")}
+    assert exits == {("m", "k1"), ("r", "after")}
     assert (fates, last) == ({"r"}, "r")
 
 
 def test_steps_that_wait_for_nothing_are_on_the_way_too() -> None:
     exits, fates, last = taken("*1")
-    assert exits == {("m", "k2"), ("m", "k0"), ("lab", "next"), ("r", "no_answer"), ("vm", "message_left")}
+    assert exits == {("m", "k2"), ("m", "k0"), ("lab", "next"), ("r", "no_answer"), ("vm", "message_left"), ("thanks", "next")}
     assert (fates, last) == ({"vm"}, "thanks")
 
 

@@ -142,7 +142,7 @@ def test_a_proposed_set_takes_every_exit_and_holds(path: Path) -> None:
         went = call(flow, one, setting)
         assert went is not None
         before = len(taken)
-        taken |= proposed.taken(flow, (entry.following.way for entry in went.run.log))
+        taken |= proposed.taken(went.run.log)
         assert len(taken) > before, "each takes an exit that those before do not"
     assert taken >= exits
     assert (found.takes, found.exits) == (len(exits), len(exits))

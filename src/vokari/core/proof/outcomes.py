@@ -38,7 +38,7 @@ class Awaited:
 
 class Outcome(NamedTuple):
     """What an event comes to with some answers: `way` since the first question, the state and what is `known` in it, of which `kept` makes a
-    difference later. `lasts`: of what is awaited then, where that was begun by it."""
+    difference later. `lasts`: of what is awaited then, where that was begun by it; `ends`: the exit by which the call is over."""
 
     answers: Answers
     way: tuple[Passage, ...]
@@ -48,6 +48,7 @@ class Outcome(NamedTuple):
     rings: bool
     takes: bool
     lasts: Awaited | None
+    ends: str = ""
 
 
 class Outcomes:
@@ -105,12 +106,12 @@ class Outcomes:
 
     def _outcome(self, result: engine.Next, known: Knowledge, answers: Answers = (), past: int = 0) -> Outcome:
         """What a result makes of a call, its way without the passages that lie before the question."""
-        state, commands, way, _ = result
+        state, commands, way, _, ends = result
         here = canonical(self.flow, state)
         rings = any(isinstance(one, RingLeg) for one in commands)
         takes = state.phase == "recording" and any(isinstance(one, Record) for one in commands)
         return Outcome(
-            answers, way[past:], here, known, self.kept(state, known), rings, takes, _awaited(state, commands)
+            answers, way[past:], here, known, self.kept(state, known), rings, takes, _awaited(state, commands), ends
         )
 
     def kept(self, state: State, known: Knowledge) -> Knowledge:

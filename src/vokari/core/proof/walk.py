@@ -42,7 +42,7 @@ class Situation(NamedTuple):
 class Edge(NamedTuple):
     """From one situation to another: by an event with the answers to what was asked in it, or by time that passes (no event). `time` and
     `number` are the cells in which it is taken. `rings`: a phone rings then, `takes`: a message can be left; `limit` is the step at which a
-    call has gone round too often."""
+    call has gone round too often, `ends` the exit by which the call is over."""
 
     source: int
     target: int
@@ -54,6 +54,7 @@ class Edge(NamedTuple):
     rings: bool = False
     takes: bool = False
     limit: str = ""
+    ends: str = ""
 
 
 class Walk:
@@ -129,7 +130,17 @@ class Walk:
                 continue
             target = self._place(Situation(one.state, one.kept, lost), one.lasts or self.awaited[index])
             yield Edge(
-                index, target, event, one.answers, passed, one.known.time, one.known.number, one.rings, one.takes, limit
+                index,
+                target,
+                event,
+                one.answers,
+                passed,
+                one.known.time,
+                one.known.number,
+                one.rings,
+                one.takes,
+                limit,
+                one.ends,
             )
 
     def _declines(self, state: State, event: Event) -> bool:

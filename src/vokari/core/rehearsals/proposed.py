@@ -16,6 +16,7 @@ from ..flows.running.turn import Passage
 from ..proof.claims import LATE
 from ..proof.examples import Example, NoExample, along
 from ..proof.walk import Edge, Walk
+from ..traffic.line import Entry
 from . import holding, keeping
 from .calls import Setting, call
 
@@ -44,7 +45,7 @@ def proposal(walk: Walk, setting: Setting, caller: str) -> Proposal:
     left = set(wanted)
     for kept in flow.document.rehearsals:
         went = call(flow, kept, setting)
-        left -= taken(flow, (entry.following.way for entry in went.run.log)) if went else set()
+        left -= taken(went.run.log) if went else set()
     found: list[KeptRehearsal] = []
     ways = _ways(walk, left)
     takes = [(way, {one for edge in way for one in exits_of(walk, edge)}) for way in ways]
@@ -59,7 +60,7 @@ def proposal(walk: Walk, setting: Setting, caller: str) -> Proposal:
         went = call(flow, kept_, setting) if kept_ else None
         if kept_ is None or went is None or not holding.verdict(flow, kept_, setting).holds:
             continue
-        new = taken(flow, (entry.following.way for entry in went.run.log)) & left
+        new = taken(went.run.log) & left
         if new:
             left -= new
             same = sum(
@@ -71,25 +72,25 @@ def proposal(walk: Walk, setting: Setting, caller: str) -> Proposal:
 
 def exits_of(walk: Walk, edge: Edge) -> list[Exit]:
     """The exits that an edge of a walk takes."""
-    return _exits(walk.situations[edge.source].state.at, edge.way)
+    return _exits(walk.situations[edge.source].state.at, edge.way, edge.ends)
 
 
-def taken(flow: Flow, ways: Iterable[Sequence[Passage]]) -> set[Exit]:
-    """The exits that a call took, by what it passed event by event."""
+def taken(log: Iterable[Entry]) -> set[Exit]:
+    """The exits that a call took."""
     found: set[Exit] = set()
     at = ""
-    for way in ways:
-        found.update(_exits(at, way))
-        at = way[-1][1] if way else at
+    for entry in log:
+        found.update(_exits(at, entry.following.way, entry.following.ends))
+        at = entry.state.at
     return found
 
 
-def _exits(at: str, way: Sequence[Passage]) -> list[Exit]:
+def _exits(at: str, way: Sequence[Passage], ends: str) -> list[Exit]:
     found = []
     for by, step in way:
         found.append((at, by))
         at = step
-    return found
+    return [*found, (at, ends)] if ends else found
 
 
 def _ways(walk: Walk, left: set[Exit]) -> list[list[Edge]]:

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..flows.model.document import FlowDocument
-from ..flows.model.values import END, SAME
+from ..flows.model.values import SAME
 from ..flows.model.walks import reached
 from ..flows.shown.way import way_of
 
@@ -15,7 +15,7 @@ Exit = tuple[str, str]
 
 @dataclass(frozen=True, slots=True)
 class Tried:
-    """The exits of a flow that lead to a step: those that were taken, and those that were not, in the order of the flow."""
+    """The exits of a flow that lead to a step or to an end: those that were taken, and those that were not, in the order of the flow."""
 
     taken: frozenset[Exit]
     untried: tuple[Exit, ...]
@@ -37,6 +37,6 @@ def tried(document: FlowDocument, logs: Iterable[Sequence[Mapping[str, Any]]], a
         for step in document.steps
         if step.id in known
         for way in step.exits
-        if way.target not in (None, END, SAME)
+        if way.target not in (None, SAME)
     ]
     return Tried(frozenset(one for one in every if one in found), tuple(one for one in every if one not in found))

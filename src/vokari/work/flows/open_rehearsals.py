@@ -123,9 +123,7 @@ def _kept(session: Session, house: House, rehearsal: Rehearsal, flow: Flow) -> s
         return set()
     client = session.get_one(Client, rehearsal.client_id)
     found = holding.verdicts(flow, setting_of(session, house, client, rehearsal.flow_id))
-    return {
-        exit_ for one in found if one.went for exit_ in taken(flow, (entry.following.way for entry in one.went.run.log))
-    }
+    return {exit_ for one in found if one.went for exit_ in taken(one.went.run.log)}
 
 
 def _latest(log: list[Row], now: state.State) -> list[Row]:

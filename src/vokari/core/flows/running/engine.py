@@ -29,12 +29,14 @@ FAREWELL = Prompt(say="We are sorry, this call has to end here. Please call agai
 
 class Next(NamedTuple):
     """Where the call stands now, what the carrier is to do, and the steps entered on the way there. `defect` is a question
-    that got an answer which is none of its own, so that the call went to its rescue."""
+    that got an answer which is none of its own, so that the call went to its rescue. `ends` is the exit by which the call came to its end, where
+    one led there."""
 
     state: State
     commands: tuple[Command, ...]
     way: tuple[Passage, ...] = ()
     defect: Question | None = None
+    ends: str = ""
 
 
 class Ask(NamedTuple):
@@ -68,7 +70,7 @@ def step(flow: Flow, state: State, event: Event, answers: Mapping[Question, Answ
         _settle(turn)
     except Unanswered as unanswered:
         return _asked(turn, unanswered.question, Mark(state, (), (), (), None, event))
-    return Next(turn.frozen(), tuple(turn.commands), tuple(turn.way), turn.defect)
+    return Next(turn.frozen(), tuple(turn.commands), tuple(turn.way), turn.defect, turn.ends)
 
 
 def resume(flow: Flow, ask: Ask, answer: Answer) -> Next | Ask:
@@ -89,7 +91,7 @@ def resume(flow: Flow, ask: Ask, answer: Answer) -> Next | Ask:
         _settle(turn)
     except Unanswered as unanswered:
         return _asked(turn, unanswered.question, mark)
-    return Next(turn.frozen(), tuple(turn.commands), tuple(turn.way), turn.defect)
+    return Next(turn.frozen(), tuple(turn.commands), tuple(turn.way), turn.defect, turn.ends)
 
 
 def run(flow: Flow, state: State, event: Event, source: AnswerSource) -> tuple[Next, Answers]:
@@ -126,6 +128,8 @@ def _settle(turn: Turn) -> None:
     while turn.going:
         by, target = turn.going.pop()
         reached = steps.get(target) if target else None
+        if target == END:
+            turn.ends = by
         if target == END or (reached is not None and turn.gone and reached.needs_caller):
             _end(turn)
         elif reached is None or not turn.count(reached.id, by):

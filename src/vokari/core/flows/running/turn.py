@@ -65,7 +65,7 @@ class Turn:
     """A working copy of a state, and what comes of it."""
 
     __slots__ = (
-        *State._fields, "answers", "commands", "defect", "flow", "going", "marked", "way",
+        *State._fields, "answers", "commands", "defect", "ends", "flow", "going", "marked", "way",
     )  # fmt: skip
 
     at: str
@@ -115,6 +115,7 @@ class Turn:
         self.going: list[Going] = []
         self.way: list[Passage] = []
         self.defect: Question | None = None
+        self.ends = ""
         self.marked: Mark | None = None
 
     def frozen(self) -> State:

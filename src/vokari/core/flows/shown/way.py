@@ -25,6 +25,7 @@ def way_of(document: FlowDocument, log: Sequence[dict[str, Any]]) -> Way:
     passages = list(chain.from_iterable(entry["way"] for entry in log))
     met = {step for _, step in passages}
     taken = {(_left(document, before, by), by) for (_, before), (by, _) in pairwise(passages)}
+    taken |= {(entry["step"], entry["ends"]) for entry in log if entry.get("ends")}
     fates = {entry["step"] for entry in log if any(one["type"] == "connect" for one in entry["commands"])}
     fates |= {
         before["step"]
