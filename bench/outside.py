@@ -32,8 +32,8 @@ def main() -> None:
     lines = [
         HEADING,
         f"Printed by `script/bench --outside {flows} {calls}` on {datetime.now(UTC):%Y-%m-%d}: {flows} random flows of all kinds of steps, {calls:,} random calls each, none of"
-        f" which may come to what was not claimed; each example of each claim replayed; {SAME_CALLS:,} random calls live through the carrier stand-in, in rehearsal, in the simulator and"
-        f" folded again from their log: {came}, in {minutes:.0f} minutes.",
+        f" which may come to what was not claimed; each example of each claim replayed; {SAME_CALLS:,} random calls live through the carrier stand-in, in rehearsal, in the"
+        f" simulator and folded again from their log: {came}, in {minutes:.0f} minutes.",
     ]
     print("\n".join(lines))
     if "--keep" in sys.argv and done.returncode == 0:

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..flows.model.document import FlowDocument
-from ..flows.model.values import SAME
+from ..flows.model.values import END, SAME
 from ..flows.model.walks import reached
 from ..flows.shown.way import way_of
 
@@ -15,10 +15,12 @@ Exit = tuple[str, str]
 
 @dataclass(frozen=True, slots=True)
 class Tried:
-    """The exits of a flow that lead to a step or to an end: those that were taken, and those that were not, in the order of the flow."""
+    """The exits of a flow that lead to a step or to an end: those that were taken, and those that were not, in the order of the flow.
+    `ends` are the steps at which a call can end by one that was not."""
 
     taken: frozenset[Exit]
     untried: tuple[Exit, ...]
+    ends: frozenset[str] = frozenset()
 
     @property
     def all(self) -> int:
@@ -32,11 +34,16 @@ def tried(document: FlowDocument, logs: Iterable[Sequence[Mapping[str, Any]]], a
     for log in logs:
         found |= way_of(document, [dict(one) for one in log]).taken
     known = reached(document)
-    every = [
-        (step.id, way.id)
+    every = {
+        (step.id, way.id): way.target == END
         for step in document.steps
         if step.id in known
         for way in step.exits
         if way.target not in (None, SAME)
-    ]
-    return Tried(frozenset(one for one in every if one in found), tuple(one for one in every if one not in found))
+    }
+    untried = tuple(one for one in every if one not in found)
+    return Tried(
+        frozenset(one for one in every if one in found),
+        untried,
+        frozenset(step for step, by in untried if every[step, by]),
+    )

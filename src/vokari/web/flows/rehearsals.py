@@ -134,7 +134,8 @@ def _show(request: Request, signed: Signed, client_id: int, rehearsal: OpenRehea
     assert isinstance(pages, Pages)
     return pages.show(
         request, template, signed, client=client, section="flows", rehearsal=rehearsal, lines=transcript(rehearsal.document, rehearsal.log, rehearsal.names),
-        started=started, said=said, untried=set(rehearsal.tried.untried), status=422 if said else 200, playing=_playing(rehearsal),
+        started=started, said=said, untried=set(rehearsal.tried.untried),
+        untried_ends=rehearsal.tried.ends, status=422 if said else 200, playing=_playing(rehearsal),
         way=way.way_of(rehearsal.document, rehearsal.log),
         **_around(rehearsal.document, rehearsal.state.at),
     )  # fmt: skip
