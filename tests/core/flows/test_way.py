@@ -33,7 +33,14 @@ def test_of_several_exits_to_one_step_only_the_one_taken_is_lit() -> None:
 
 def test_steps_that_wait_for_nothing_are_on_the_way_too() -> None:
     exits, fates, last = taken("*1")
-    assert exits == {("m", "k2"), ("m", "k0"), ("lab", "next"), ("r", "no_answer"), ("vm", "message_left"), ("thanks", "next")}
+    assert exits == {
+        ("m", "k2"),
+        ("m", "k0"),
+        ("lab", "next"),
+        ("r", "no_answer"),
+        ("vm", "message_left"),
+        ("thanks", "next"),
+    }
     assert (fates, last) == ({"vm"}, "thanks")
 
 
