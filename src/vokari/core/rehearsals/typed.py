@@ -119,4 +119,5 @@ def in_words(kept: KeptRehearsal, steps: Mapping[str, str], names: Mapping[str, 
     lines = [line.replace(":", "", 1) for line in written_phones(kept.phones, names).splitlines()]
     found += ["nobody answers" if line == f"{EVERYONE} {DOES['rings_out']}" else line for line in lines]
     found += [f"leaves a message of {kept.message:g} s{' and stays' if kept.stays else ''}"] if kept.message else []
+    found += ["leaves no message"] if kept.message == 0 else []
     return [*found, *([f"hangs up after {kept.hangs_up} s"] if kept.hangs_up is not None else [])]
