@@ -123,10 +123,12 @@ class Outcomes:
 
 def comes_to(flow: Flow, ask: engine.Ask) -> Hashable | None:
     """All of a call that what follows its first question depends on, by whatever event it came there: the step that is entered and how the call
-    stood then (with the keys and values that the step itself may use), or the step whose phones ring and how it stands. None where the event itself matters."""
+    stood then (with the keys and values that the step itself may use, and what was entered in the same event), or the step whose phones ring and how
+    it stands. None where the event itself matters."""
     mark = ask.mark
     if isinstance(mark.doing, AnyStep):
-        entering = canonical(flow, mark.state)._replace(kept=mark.state.kept, values=mark.state.values)
+        stood = mark.state
+        entering = canonical(flow, stood)._replace(kept=stood.kept, values=stood.values, entries=stood.entries)
         return mark.doing.id, mark.going, ask.question, entering
     if isinstance(mark.doing, Leg) and isinstance(ask.question, OF_PHONES):
         return mark.going, ask.question, canonical(flow, ask.state)
