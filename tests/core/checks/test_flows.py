@@ -5,7 +5,7 @@ from typing import Any
 import pytest
 
 from tests.flows import DANA, JOEL, document, hold, menu, phone, ring, say, voicemail
-from vokari.core.checks.finding import Surroundings
+from vokari.core.checks.finding import ORDER, Finding, Surroundings, alike
 from vokari.core.checks.flows import findings
 from vokari.core.checks.mends import mend_words, mended
 from vokari.core.flows.model.document import FlowDocument
@@ -116,6 +116,17 @@ def test_who_is_announced_by_any_name_of_theirs_is_no_finding() -> None:
     to_dana = ring("r", phone("Dana Fisk", DANA), phone("Joel", JOEL), no_answer="vm", accept={"key": "1"})
     for words in ("I am putting you through to Dana", "Joel will be with you", "One moment please"):
         assert kinds(document(say("a", words=words, next_="r"), to_dana, voicemail(), rescue="vm")) == []
+
+
+def test_findings_stand_worst_first_and_those_that_say_the_same_together() -> None:
+    rings = [ring(one, phone("Dana", DANA), no_answer="vm") for one in ("r1", "r2")]
+    flow = document(menu("m", {"1": "r1", "2": "r2", "3": None}, nothing="v2", wrong="v2"), *rings, voicemail(), voicemail("v2"), rescue="vm")  # fmt: skip
+    found = findings(flow, AROUND)
+    assert [one.weight for one in found] == sorted((one.weight for one in found), key=ORDER.index)
+    assert {one.weight for one in found} == {"stops", "asks"}
+    words = [Finding("words", "They are the usual ones.", step, weight="advises") for step in ("vm", "v2")]
+    mend = [Finding("key", "It asks for no key.", step, weight="asks", mends=("detect",)) for step in ("r1", "r2")]
+    assert alike([*mend, *words]) == [[mend[0]], [mend[1]], words], "each has a mend of its own"
 
 
 def test_words_that_keep_their_promise_are_no_finding() -> None:

@@ -73,6 +73,13 @@ def test_no_random_call_comes_to_what_was_not_claimed(flow: Flow, seed: int) -> 
         assert state is None or end_of(state) in claimed
 
 
+def test_an_end_of_some_numbers_is_told_by_them() -> None:
+    when = {"test": "number_dialled", "any_of": ["+14105550101"]}
+    sort = {"kind": "junction", "id": "by", "branches": [{"id": "b", "when": when, "to": "away"}], "otherwise": "vm"}
+    shown = claims(Flow(document(sort, say("away", next_="end", counts_as="served"), voicemail(), rescue="vm")))
+    assert {end.at: shown.only_to(end) for end in shown.ways} == {"away": ("+14105550101",), "vm": ("+14105550102",)}
+
+
 KEYS_KEPT = Flow(
     document(
         say("hello", next_="ask", counts_as="served"),
