@@ -222,6 +222,15 @@ def test_what_makes_no_difference_to_callers_is_not_walked_again(world: World, o
     prove_later()
     after = proving.shown(*args)
     assert (after.current, after.document, made()) == (True, before.document, NOON)
+    assert isinstance(sets.create(*args[:3], "Hours of others", "client"), HoursSetView)
+    assert not proving.shown(*args).current
+    prove_later()
+    assert (proving.shown(*args).current, made()) == (True, NOON), "the flow asks for other hours"
+    hours = next(one.set for one in sets.listed(*args[:3])[1] if one.set.key == opening)
+    sets.set_week(*args[:3], hours.id, [("open", "Open")], week(open="Mon-Fri 9-18"), None)
+    prove_later()
+    assert (proving.shown(*args).current, made()) == (True, NOON + timedelta(hours=1))
+    clock.moment = NOON + timedelta(hours=2)
     edited(world, flow)
     prove_later()
-    assert made() == NOON + timedelta(hours=1)
+    assert made() == NOON + timedelta(hours=2)

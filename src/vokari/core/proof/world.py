@@ -345,7 +345,7 @@ def asked_of(flow: Flow, client: Client, of_steps: Mapping[str, Interest]) -> As
     for one in of_steps.values():
         whole = whole.with_(one)
     hours = {key: client.hours[key] for key in whole.hours | whole.exceptions if key in client.hours}
-    people, teams = _rung(flow, client)
+    people, teams = rung(flow, client)
     keys = {person.hours for person in people} | {phone.hours for person in people for phone in person.phones}
     keys |= {member.hours for team in teams for member in team.members}
     keys |= {getattr(one, "hours", None) for step in flow.steps.values() if isinstance(step, Ring) for one in step.to}
@@ -366,7 +366,7 @@ def asked_of(flow: Flow, client: Client, of_steps: Mapping[str, Interest]) -> As
     )  # fmt: skip
 
 
-def _rung(flow: Flow, client: Client) -> tuple[list[Person], list[Team]]:
+def rung(flow: Flow, client: Client) -> tuple[list[Person], list[Team]]:
     """The people whom steps of a flow can ring, and the teams by which."""
     keys: list[str] = []
     for step in flow.steps.values():

@@ -16,7 +16,9 @@ from sqlalchemy.orm import Session
 from ...core.checks import proof as checks
 from ...core.checks.finding import Finding
 from ...core.flows.model.document import FlowDocument
+from ...core.flows.running.flow import Flow
 from ...core.proof import stored
+from ...core.proof.bearing import bears_on
 from ...core.proof.claims import Claims
 from ...core.proof.cover import Covers
 from ...core.proof.walk import Walk
@@ -157,7 +159,7 @@ def prove(house: House, flow_id: int, revision: int) -> None:
             return
         client = draft.client
         world, stamp = known(session, house, client, flow_id, now), stamp_of(session, client)
-        print_ = met_by_callers(draft.document, draft.inner)
+        print_ = met_by_callers(draft.document, draft.inner, world)
         if _stands(session, client, draft.flow, print_, stamp, now):
             return
     found = apart.followed(
@@ -185,8 +187,9 @@ def prove(house: House, flow_id: int, revision: int) -> None:
         open_pages.flow_proven(session, client.id, flow_id, revision)
 
 
-def met_by_callers(document: FlowDocument, inner: Mapping[str, FlowDocument]) -> str:
-    """What tells documents apart of which the proofs can differ: notes, marks for later, kept rehearsals and lines not understood are left out."""
+def met_by_callers(document: FlowDocument, inner: Mapping[str, FlowDocument], client: Known) -> str:
+    """What tells documents and clients apart of which the proofs can differ: of a document notes, marks for later, kept rehearsals and lines not
+    understood are left out, of a client all that the flow does not come to."""
     rows, inner_rows = as_rows(document, inner)
     for one in (rows, *inner_rows.values()):
         for name in ("rehearsals", "unread"):
@@ -194,22 +197,19 @@ def met_by_callers(document: FlowDocument, inner: Mapping[str, FlowDocument]) ->
         for step in one["steps"]:
             step.pop("note", None)
             step.pop("to_do", None)
-    return hashlib.sha256(json.dumps([rows, inner_rows], sort_keys=True).encode()).hexdigest()[:16]
+    bearing = bears_on(Flow(document, inner), client)
+    return hashlib.sha256(json.dumps([rows, inner_rows, bearing], sort_keys=True).encode()).hexdigest()[:16]
 
 
 def _stands(session: Session, client: Client, flow: CallFlow, print_: str, stamp: str, now: datetime) -> bool:
-    """Whether the proof that is kept is of a draft that callers meet alike, so that nothing is walked again; it is then the draft's as it stands."""
+    """Whether the proof that is kept is of a draft that callers meet alike, at a client who is the same to it, so that nothing is walked again; it is
+    then the draft's as it stands."""
     kept = session.get(Proof, (flow.id, False), with_for_update=True)
-    if (
-        kept is None
-        or kept.document.get("shape") != SHAPE
-        or kept.document.get("print") != print_
-        or kept.stamp != stamp
-    ):
+    if kept is None or kept.document.get("shape") != SHAPE or kept.document.get("print") != print_:
         return False
     if kept.made_at is None or now - kept.made_at >= FRESH:
         return False
-    kept.revision, kept.asked, kept.asked_at = flow.revision, "", None
+    kept.revision, kept.stamp, kept.asked, kept.asked_at = flow.revision, stamp, "", None
     open_pages.flow_proven(session, client.id, flow.id, flow.revision)
     return True
 
