@@ -170,12 +170,13 @@ class Claims:
             for edge in edges:
                 for _, entered in edge.way:
                     masks[entered] = masks.get(entered, 0) | time[index] & edge.time
-        found = []
-        for step in self.walk.flow.document.steps:
-            mask = masks.get(step.id, 0)
-            if mask and (rest := times.outside(mask)):
-                never = in_words(rest, times.zone, times.since, times.until)
-                found.append(Partly(step.id, tuple(rest), never))
+        outside = {mask: tuple(times.outside(mask)) for mask in set(masks.values()) - {0}}
+        never = {mask: in_words(rest, times.zone, times.since, times.until) for mask, rest in outside.items() if rest}
+        found = [
+            Partly(step.id, outside[mask], never[mask])
+            for step in self.walk.flow.document.steps
+            if (mask := masks.get(step.id, 0)) in never
+        ]
         places = numbers(self.walk.flow.document)
         return tuple(sorted(found, key=lambda one: places.get(one.step, len(places))))
 
