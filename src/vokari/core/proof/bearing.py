@@ -9,7 +9,8 @@ from .world import Client, asked_of, rung
 
 
 def bears_on(flow: Flow, client: Client) -> dict[str, Any]:
-    """The hours that a flow asks or that those have whom it can ring, these with their teams, and its numbers, as JSON-ready values."""
+    """The hours that a flow asks or that those have whom it can ring, these with their teams, whether anybody has
+    an extension, and its numbers, as JSON-ready values."""
     asked = asked_of(flow, client, interests(flow))
     people, teams = rung(flow, client)
     return {
@@ -17,6 +18,7 @@ def bears_on(flow: Flow, client: Client) -> dict[str, Any]:
         "hours": {key: _told(table) for key, table in sorted({**asked.duty, **asked.hours}.items())},
         "people": [one.model_dump(mode="json") for one in people],
         "teams": [one.model_dump(mode="json") for one in teams],
+        "extensions": any(one.extension for one in client.people.values()),
         "numbers": [repr(one) for one in client.numbers],
     }
 
