@@ -14,8 +14,9 @@ from .abreast import Abreast, Edge, Pair
 from .claims import LATE
 from .joint import worlds
 from .observed import Unlike
+from .situations import Situation
 from .spreading import spread
-from .walk import MOST, MOST_STEPS, Situation, Walk
+from .walk import MOST, MOST_STEPS, Walk
 from .world import Client, World
 
 MOST_ROOTS = 40

@@ -12,10 +12,11 @@ from ..flows.running.state import State
 from ..flows.shown.outline import numbers
 from . import spans
 from .examples import Example, NoExample, example
+from .situations import Edge, Situation
 from .spans import Span
 from .spreading import spread
 from .times import Stretch, bits
-from .walk import Edge, Situation, Walk
+from .walk import Walk
 from .when import in_words
 
 LATE = 60.0

@@ -9,8 +9,9 @@ from functools import cached_property
 from ..calls.fates import Fate, ending
 from ..flows.model.steps import Menu
 from .claims import LATE, loses
+from .situations import Edge
 from .times import bits
-from .walk import Edge, Walk
+from .walk import Walk
 
 TOLD: tuple[Fate, ...] = ("lost", "message_left", "served", "turned_away")
 """Which fate is told of a time in which several can come: what is lost must be seen, and a message is what callers who want a person leave."""

@@ -15,8 +15,9 @@ from ..flows.running.events import Arrived, Digit, Event, Finished, Leg, Recorde
 from ..flows.running.flow import Flow
 from ..flows.running.state import State
 from ..flows.shown.words import speaking_seconds
+from .situations import Edge
 from .times import Stretch
-from .walk import Edge, Walk
+from .walk import Walk
 
 MOST_TRIES = 4
 """How many steps are counted at once to meet a limit."""

@@ -8,7 +8,8 @@ from ..flows.model.steps import HoldLine, Ring
 from ..flows.running.canonical import HOLD_LIMIT, RING_TIMER
 from ..flows.running.events import Digit, Finished, Leg, Recorded, Silence, TimerFired
 from ..flows.running.state import State
-from .walk import Edge, Walk
+from .situations import Edge
+from .walk import Walk
 
 PICK_UP = 8.0
 """Seconds in which an accept key must come, unless a step says otherwise."""

@@ -7,12 +7,10 @@ round is walked once, and every step that a way round enters leads, once, to the
 from collections.abc import Callable, Iterator, Sequence
 from functools import cached_property
 from heapq import heappop, heappush
-from typing import NamedTuple
 
 from ..flows.model.steps import Announcement
 from ..flows.model.walks import parts
 from ..flows.questions.facts import Touch
-from ..flows.questions.knowledge import Knowledge
 from ..flows.running.canonical import canonical
 from ..flows.running.events import Digit, Event, Gone, Leg, Recorded
 from ..flows.running.flow import Flow
@@ -20,7 +18,8 @@ from ..flows.running.inputs import inputs
 from ..flows.running.state import State
 from ..flows.running.steps.voicemail import MESSAGE_SECONDS
 from ..flows.running.turn import Passage
-from .outcomes import Answers, Awaited, Outcomes
+from .outcomes import Awaited, Outcomes
+from .situations import Edge, Situation
 from .times import lowest
 from .world import World
 
@@ -28,33 +27,6 @@ MOST = 60_000
 """Situations that are walked at most."""
 MOST_STEPS = 600_000
 """Steps of calls that are taken at most."""
-
-
-class Situation(NamedTuple):
-    """Where a call stands, and what is known. `declined`: the caller could have left a message, or heard an answer, and
-    chose otherwise."""
-
-    state: State
-    known: Knowledge
-    declined: bool = False
-
-
-class Edge(NamedTuple):
-    """From one situation to another: by an event with the answers to what was asked in it, or by time that passes (no event). `time` and
-    `number` are the cells in which it is taken. `rings`: a phone rings then, `takes`: a message can be left; `limit` is the step at which a
-    call has gone round too often, `ends` the exit by which the call is over."""
-
-    source: int
-    target: int
-    event: Event | None
-    answers: Answers = ()
-    way: tuple[Passage, ...] = ()
-    time: int = -1
-    number: int = -1
-    rings: bool = False
-    takes: bool = False
-    limit: str = ""
-    ends: str = ""
 
 
 class Walk:

@@ -15,7 +15,8 @@ from ..flows.running.flow import Flow
 from ..flows.running.turn import Passage
 from ..proof.claims import LATE
 from ..proof.examples import Example, NoExample, along
-from ..proof.walk import Edge, Walk
+from ..proof.situations import Edge
+from ..proof.walk import Walk
 from ..traffic.line import Entry
 from . import holding, keeping
 from .calls import Setting, call
