@@ -19,6 +19,7 @@ from vokari.core.flows.running.state import State
 from vokari.core.hours.in_place import week_table
 from vokari.core.proof.claims import Claims
 from vokari.core.proof.examples import Example
+from vokari.core.proof.noted import noted
 from vokari.core.proof.outcomes import Outcomes
 from vokari.core.proof.walk import Walk, events
 from vokari.core.proof.world import World
@@ -99,7 +100,7 @@ def test_what_was_worked_out_for_one_event_is_right_for_all_that_come_to_it_alik
         if state.ended or not walk.edges[index]:
             continue
         for event in events(flow, state):
-            way, anew = Outcomes(flow, walk.world, lambda _: None).of(state, event, known, full=False)
+            way, anew = Outcomes(*noted(flow), walk.world, lambda _: None).of(state, event, known, full=False)
             remembered = {
                 (walk.situations[one.target], one.way, one.rings, one.takes)
                 for one in walk.edges[index]

@@ -1,9 +1,11 @@
 """Proofs of drafts: kept until the draft or the client changes, shown with calls that can be played, and heeded by Put live."""
 
+import json
 from dataclasses import replace
-from datetime import timedelta
+from datetime import datetime, timedelta
 
 import pytest
+from structlog.testing import capture_logs
 
 from tests.conftest import NOON, StandingClock
 from tests.flows import DANA, document, phone, ring, say, voicemail
@@ -11,6 +13,7 @@ from tests.hours import week
 from tests.world import World
 from vokari.core.flows.drafting.edits import SetStep
 from vokari.core.flows.model.document import FlowDocument
+from vokari.core.flows.model.values import Prompt
 from vokari.store.flows import CallFlow
 from vokari.store.proofs import Proof
 from vokari.work.agency.access import NotAllowed, NotFound
@@ -18,8 +21,12 @@ from vokari.work.flows import drafts, open_drafts, rehearsals, versions
 from vokari.work.flows.versions import Going, Stopped
 from vokari.work.hours import sets
 from vokari.work.house import apart
+from vokari.work.house.problems import Row
 from vokari.work.house.views import FlowVersionView, HoursSetView
-from vokari.work.proof import examples, proving
+from vokari.work.proof import examples, proving, worlds
+from vokari.work.proof.documents import as_rows, drafted
+from vokari.work.proof.walking import walked
+from vokari.work.proof.walks import Walks
 
 NEEDS = Going(proven=True)
 SURE = Going(consent="as the client wants it", proven=True)
@@ -230,7 +237,59 @@ def test_what_makes_no_difference_to_callers_is_not_walked_again(world: World, o
     sets.set_week(*args[:3], hours.id, [("open", "Open")], week(open="Mon-Fri 9-18"), None)
     prove_later()
     assert (proving.shown(*args).current, made()) == (True, NOON + timedelta(hours=1))
-    clock.moment = NOON + timedelta(hours=2)
+
+
+def test_after_an_edit_only_what_it_bears_on_is_walked_again(world: World, opening: str) -> None:
+    flow = world.flow(line(opening), live=False)
+    args = (world.house, world.actor, world.client.id, flow.id)
+    clock = StandingClock()
+    later = replace(world.house, clock=clock)
+
+    def proven(at: datetime) -> tuple[datetime | None, int, Row]:
+        """The proof of the draft as it is, made at a moment: since when it was walked, how much of it anew, and what it shows."""
+        clock.moment = at
+        proving.shown(*args)
+        with capture_logs() as logs:
+            for job in world.jobs("prove_flow"):
+                proving.prove(later, job["flow_id"], job["revision"])
+        (anew,) = (one["anew"] for one in logs if one["event"] == "a draft was walked")
+        with world.house.begin() as session:
+            kept = session.get_one(Proof, (flow.id, False))
+            assert kept.revision == session.get_one(CallFlow, flow.id).revision
+            return kept.made_at, anew, dict(kept.document)
+
+    proven(NOON)
+    sorry = open_drafts.opened(*args).document.by_id["sorry"]
+    words = sorry.model_copy(update={"prompt": Prompt(say="We are closed and open at nine")})
+    assert not isinstance(drafts.edit(*args, [SetStep(step=words)]), list)
+    since, anew, shown = proven(NOON + timedelta(hours=1))
+    assert since == NOON, "the time is that of the walk from which something stands"
+    assert 0 < anew < shown["situations"]
+    with world.house.begin() as session:
+        draft = drafted(session, world.house, flow.id, session.get_one(CallFlow, flow.id).revision)
+        assert draft is not None
+        client = worlds.known(session, world.house, draft.client, flow.id, NOON)
+    whole = json.loads(json.dumps(walked(*as_rows(draft.document, draft.inner), client, NOON)))
+    shown.pop("print")
+    assert shown == whole, "as if all had been walked"
     edited(world, flow)
-    prove_later()
-    assert made() == NOON + timedelta(hours=2)
+    since, _, shown = proven(NOON + timedelta(hours=23))
+    assert (since, shown["findings"]) == (NOON, [])
+    assert not isinstance(drafts.edit(*args, [SetStep(step=words)]), list)
+    since, more, _ = proven(NOON + timedelta(hours=24))
+    assert since == NOON + timedelta(hours=24), "the months to come move on"
+    assert more > anew
+
+
+def test_of_walks_that_are_kept_the_oldest_make_room() -> None:
+    walks, day = Walks(most=10), timedelta(days=1)
+    walks.keep(1, NOON, b"12345")
+    walks.keep(2, NOON, b"12345")
+    walks.keep(1, NOON, b"1234")
+    walks.keep(3, NOON, b"12")
+    assert [walks.of(one, NOON, day) for one in (1, 2, 3)] == [b"1234", None, b"12"]
+    assert walks.of(1, NOON + day, day) is None
+    walks.keep(4, NOON, b"12345678901")
+    assert [walks.of(one, NOON, day) for one in (1, 3, 4)] == [b"1234", b"12", None], (
+        "one that is too large is not kept"
+    )

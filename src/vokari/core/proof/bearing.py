@@ -16,8 +16,8 @@ def bears_on(flow: Flow, client: Client) -> dict[str, Any]:
     return {
         "zone": client.zone.key,
         "hours": {key: _told(table) for key, table in sorted({**asked.duty, **asked.hours}.items())},
-        "people": [one.model_dump(mode="json") for one in people],
-        "teams": [one.model_dump(mode="json") for one in teams],
+        "people": {key: one.model_dump(mode="json") for key, one in sorted(people.items())},
+        "teams": {key: one.model_dump(mode="json") for key, one in sorted(teams.items())},
         "extensions": any(one.extension for one in client.people.values()),
         "numbers": [repr(one) for one in client.numbers],
     }

@@ -6,8 +6,8 @@ from datetime import date, datetime
 from ..flows.questions.knowledge import Moment
 from ..flows.running.flow import Flow
 from .interest import interests
-from .times import Asked, Times
-from .world import Client, World, asked_of, longest
+from .times import Asked, Times, longest
+from .world import Client, World, asked_of
 
 BEFORE, AFTER = "before ", "after "
 

@@ -19,6 +19,7 @@ from ..flows.running.state import State
 from ..flows.running.turn import Passage
 from ..flows.shown.words import speaking_seconds
 from .interest import NONE
+from .noted import NotedSteps
 from .world import World
 
 MOST_ANSWERS = 20_000
@@ -52,12 +53,13 @@ class Outcome(NamedTuple):
 
 
 class Outcomes:
-    """What events come to in a world. `leaves` is told in words what is left out; `steps` counts those of calls."""
+    """What events come to in a world. `noted` are the steps of the flow, `leaves` is told in words what is left out; `steps` counts those of
+    calls."""
 
-    def __init__(self, flow: Flow, world: World, leaves: Callable[[str], None]) -> None:
-        self.flow, self.world, self.leaves = flow, world, leaves
+    def __init__(self, flow: Flow, noted: NotedSteps, world: World, leaves: Callable[[str], None]) -> None:
+        self.flow, self.noted, self.world, self.leaves = flow, noted, world, leaves
         self.steps = 0
-        self._met: dict[Hashable, list[Outcome]] = {}
+        self._met: dict[Hashable, tuple[list[Outcome], set[str]]] = {}
 
     def of(
         self, state: State, event: Event, known: Knowledge, *, full: bool
@@ -71,10 +73,14 @@ class Outcomes:
             return first.mark.way, self._answered(first, known)
         key = stands, known
         if key in self._met:
-            self.steps += len(self._met[key])
+            outcomes, looked_at = self._met[key]
+            self.steps += len(outcomes)
+            self.noted.looked_at |= looked_at
         else:
-            self._met[key] = self._answered(first, known)
-        return first.mark.way, self._met[key]
+            with self.noted.noting() as looked_at:
+                outcomes = self._answered(first, known)
+            self._met[key] = outcomes, looked_at
+        return first.mark.way, outcomes
 
     def _answered(self, ask: engine.Ask, known: Knowledge) -> list[Outcome]:
         """What follows a question, once for each way of answering it and those after it."""

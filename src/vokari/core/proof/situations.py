@@ -6,7 +6,7 @@ from ..flows.questions.knowledge import Knowledge
 from ..flows.running.events import Event
 from ..flows.running.state import State
 from ..flows.running.turn import Passage
-from .outcomes import Answers
+from .outcomes import Answers, Awaited
 
 
 class Situation(NamedTuple):
@@ -21,7 +21,7 @@ class Situation(NamedTuple):
 class Edge(NamedTuple):
     """From one situation to another: by an event with the answers to what was asked in it, or by time that passes (no event). `time` and
     `number` are the cells in which it is taken. `rings`: a phone rings then, `takes`: a message can be left; `limit` is the step at which a
-    call has gone round too often, `ends` the exit by which the call is over."""
+    call has gone round too often, `ends` the exit by which the call is over, `lasts` for how long the target does where the event begins that."""
 
     source: int
     target: int
@@ -34,3 +34,4 @@ class Edge(NamedTuple):
     takes: bool = False
     limit: str = ""
     ends: str = ""
+    lasts: Awaited | None = None

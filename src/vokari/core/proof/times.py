@@ -9,7 +9,9 @@ from datetime import date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
 from ..flows.model.dates import in_ranges, spans
+from ..flows.model.steps import HoldLine, Ring
 from ..flows.questions.knowledge import Cells, Moment
+from ..flows.running.flow import Flow
 from ..hours.in_place import week_table
 from ..hours.timetable import Timetable
 
@@ -75,6 +77,12 @@ class Times:
         found.cells = Cells([see(one) for one in self.cells.each])
         return found
 
+    @property
+    def structure(self) -> list[object]:
+        """What tells these cells from others, as JSON-ready values: when which kind of stretch begins, and what may follow what."""
+        begins = [(one.since.timestamp(), one.kind) for one in self.whole]
+        return [begins, self.until.timestamp(), self._next, self._begins, sorted(self._places.items())]
+
     def passed(self, time: int) -> int:
         """The cells in which calls are that time passes for, of those in which they were."""
         found = self._passed.get(time)
@@ -116,6 +124,24 @@ class Times:
     def beginnings(self, time: int) -> list[int]:
         """The places, among all stretches, in which calls may have begun that are in some cells now, in order."""
         return sorted({place for index in bits(time) for place in self._places[self._begins[index]]})
+
+
+LONGEST, TALK = timedelta(hours=2), timedelta(hours=1)
+
+
+def longest(flow: Flow) -> timedelta:
+    """How long a call may take as far as times that pass meanwhile are looked at: each step once and every wait to its end, at most two hours,
+    and an hour of talk where something follows it."""
+    seconds = 0.0
+    for step in flow.steps.values():
+        if isinstance(step, HoldLine):
+            seconds += step.longest_wait + 60
+        elif isinstance(step, Ring):
+            seconds += 60 * max(1, len(step.to)) * step.rounds
+        else:
+            seconds += 60
+    talks = any(isinstance(one, Ring | HoldLine) and one.after in flow.steps for one in flow.steps.values())
+    return min(LONGEST, timedelta(seconds=seconds)) + (TALK if talks else timedelta())
 
 
 def bits(mask: int) -> list[int]:

@@ -18,9 +18,12 @@ from ..flows.running.inputs import inputs
 from ..flows.running.state import State
 from ..flows.running.steps.voicemail import MESSAGE_SECONDS
 from ..flows.running.turn import Passage
+from .earlier import Earlier, Found, Limit, LookedAt, Standing, left
+from .noted import noted
 from .outcomes import Awaited, Outcomes
 from .situations import Edge, Situation
 from .times import lowest
+from .view import view
 from .world import World
 
 MOST = 60_000
@@ -32,18 +35,25 @@ MOST_STEPS = 600_000
 class Walk:
     """The situations of a flow in a world, each reached by edges from the first. `check` is called now and then, and may raise to end the
     walk. `unwalked` says in words what was not reached; empty: all of it was. Where calls are met that have come
-    somewhere already, these are its `roots`, and no limit is followed."""
+    somewhere already, these are its `roots`, and no limit is followed. What is `standing` of an earlier walk is taken over, so that the walk
+    finds the same as without, and `anew` are the situations that were walked all the same."""
 
     def __init__(
-        self, flow: Flow, world: World, most: int = MOST, check: Callable[[], None] = lambda: None, roots: Sequence[Situation] = ()
+        self, flow: Flow, world: World, most: int = MOST, check: Callable[[], None] = lambda: None, roots: Sequence[Situation] = (),
+        standing: Standing | None = None,
     ) -> None:  # fmt: skip
         self.flow, self.world, self.most, self.check = flow, world, most, check
+        self.anew: list[int] = []
         self.situations: list[Situation] = []
         self.edges: list[list[Edge]] = []
         self.awaited: list[Awaited] = []
         self.unwalked: list[str] = []
         self.rounds: list[tuple[int, ...]] = []
-        self.outcomes = Outcomes(flow, world, self._leaves)
+        self._runs, self._steps = noted(flow)
+        self.outcomes = Outcomes(self._runs, self._steps, world, self._leaves)
+        self._standing = standing
+        self._looked_at: list[LookedAt] = []
+        self._limits: dict[Limit, Found] = {}
         self._numbers: dict[Situation, int] = {}
         self._todo: list[int] = []
         begins = roots or [Situation(State(), world.beginning)]
@@ -74,17 +84,42 @@ class Walk:
         self._todo = []
 
     def _expand(self, index: int) -> None:
-        state, known, declined = self.situations[index]
-        if state.ended:
+        situation = self.situations[index]
+        if situation.state.ended:
             return
-        edges = self.edges[index]
+        if self._standing and (stood := self._standing.found(situation)):
+            self.edges[index], self._looked_at[index] = self._taken_over(index, stood[0]), stood[1]
+            return
+        self.anew.append(index)
+        with self._steps.noting() as looked_at:
+            looked_at.add(situation.state.at)
+            self.edges[index] = [*self._passing(index), *self._happening(index)]
+        self._looked_at[index] = frozenset(looked_at)
+
+    def _passing(self, index: int) -> Iterator[Edge]:
+        """The edge of time that passes, where it makes a difference."""
+        state, known, declined = self.situations[index]
         if state.phase != "new" and (passed := self.world.times.passed(known.time)):
             interest = self.world.interest(state.at)
             if interest.asks_time and (closed := self.world.closed(passed, interest)) != known.time:
                 later = Situation(state, known._replace(time=closed), declined)
-                edges.append(Edge(index, self._place(later, self.awaited[index]), None))
-        for event in events(self.flow, state):
-            edges.extend(self._taken(index, event, state))
+                yield Edge(index, self._place(later, self.awaited[index]), None)
+
+    def _happening(self, index: int) -> Iterator[Edge]:
+        """The edges of all that can happen in a situation."""
+        state = self.situations[index].state
+        for event in events(self._runs, state):
+            yield from self._taken(index, event, state)
+
+    def _taken_over(self, index: int, edges: list[Edge]) -> list[Edge]:
+        """Edges of an earlier walk as those of a situation of this one."""
+        assert self._standing is not None
+        self.outcomes.steps += len(edges)
+        found = []
+        for edge in edges:
+            target = self._place(self._standing.situations[edge.target], edge.lasts or self.awaited[index])
+            found.append(Edge(index, target, *edge[2:]))
+        return found
 
     def _leaves(self, words: str) -> None:
         """Says once what is not walked."""
@@ -113,6 +148,7 @@ class Walk:
                 one.takes,
                 limit,
                 one.ends,
+                one.lasts,
             )
 
     def _declines(self, state: State, event: Event) -> bool:
@@ -140,6 +176,7 @@ class Walk:
         self.situations.append(situation)
         self.edges.append([])
         self.awaited.append(lasts)
+        self._looked_at.append(frozenset())
         self._todo.append(found)
         return found
 
@@ -148,10 +185,9 @@ class Walk:
     def _go_round(self) -> None:
         """Ways round, and where each of the steps on them leads once it has been entered too often, there and wherever a call comes from
         there. What is found then may go round in turn."""
-        done: set[tuple[int, Event, str]] = set()
         known: set[tuple[int, ...]] = set()
         while not self.unwalked:
-            before = len(done)
+            before = len(self._limits)
             for part in self._parts():
                 inside = set(part)
                 steps = {
@@ -161,8 +197,8 @@ class Walk:
                     known.add(part)
                     self.rounds.append(part)
                 for index in self._after(part):
-                    self._leave(index, steps, done)
-            if len(done) == before:
+                    self._leave(index, steps)
+            if len(self._limits) == before:
                 break
             self._go_on()
 
@@ -182,17 +218,39 @@ class Walk:
                     todo.append(edge.target)
         return sorted(seen)
 
-    def _leave(self, index: int, steps: set[str], done: set[tuple[int, Event, str]]) -> None:
+    def _leave(self, index: int, steps: set[str]) -> None:
         """The edges by which calls that have entered some steps too often leave a situation."""
-        state = self.situations[index].state
         for edge in list(self.edges[index]):
             if edge.event is None or edge.limit:
                 continue
             for _, step in edge.way:
-                if step in steps and (index, edge.event, step) not in done:
-                    done.add((index, edge.event, step))
-                    full = state._replace(entries=((step, self.flow.home(step).entry_limit),))
-                    self.edges[index].extend(self._taken(index, edge.event, full, limit=step))
+                if step in steps and (index, edge.event, step) not in self._limits:
+                    self._limits[index, edge.event, step] = found = self._limit(index, edge.event, step)
+                    self.edges[index].extend(found[0])
+
+    def _limit(self, index: int, event: Event, step: str) -> Found:
+        """The edges of an event by which a step is entered too often."""
+        situation = self.situations[index]
+        if self._standing and (stood := self._standing.limit(situation, event, step)):
+            return self._taken_over(index, stood[0]), stood[1]
+        full = situation.state._replace(entries=((step, self.flow.home(step).entry_limit),))
+        with self._steps.noting() as looked_at:
+            looked_at.add(situation.state.at)
+            found = list(self._taken(index, event, full, limit=step))
+        return found, frozenset(looked_at)
+
+    # going on from it later
+
+    def left(self) -> Earlier | None:
+        """What a later walk can take over; None where this one did not reach all."""
+        if self.unwalked:
+            return None
+        found = [
+            ([edge for edge in edges if not edge.limit], looked_at)
+            for edges, looked_at in zip(self.edges, self._looked_at, strict=True)
+        ]
+        seen = self._standing.view if self._standing else view(self.flow, self.world)
+        return left(self.world, seen, self.situations, found, self._limits)
 
     # ways
 

@@ -1,6 +1,6 @@
 """What the world may answer a flow: at each moment of the coming time, for each number, with each caller and each phone as it may be."""
 
-from collections.abc import Hashable, Iterable, Mapping, Sequence
+from collections.abc import Hashable, Iterable, Mapping, MutableSequence, Sequence
 from dataclasses import dataclass, field
 from datetime import date, datetime, timedelta
 from functools import cached_property
@@ -38,10 +38,20 @@ from ..hours.timetable import Timetable
 from ..people.directory import Person, Team
 from ..people.line_up import Around, anybody_free, line_up, state_of
 from .interest import NONE, Interest, interests, matter
-from .times import Asked, Times
+from .times import Asked, Times, longest
 
 AHEAD = timedelta(days=396)
 """How far ahead flows are proven: 13 months."""
+
+
+class _InOrder(Random):
+    """Leaves every order as it is: exits do not depend on it, and a walk finds the same each time."""
+
+    def shuffle(self, x: MutableSequence[Any]) -> None:
+        """Leaves it."""
+
+
+IN_ORDER = _InOrder()
 
 
 @dataclass(frozen=True)
@@ -123,6 +133,10 @@ class World:
             tuple(self._duty(one, moment) for one in sorted(interest.duty)),
         )
 
+    def duties(self, step_id: str) -> Sequence[Hashable]:
+        """What tells each cell of time from another for those whom a step rings."""
+        return [self._duty(step_id, moment) for moment in self.times.cells.each]
+
     def _duty(self, step_id: str, moment: Moment) -> Hashable:
         """What tells moments apart for those whom a step rings."""
         key = (step_id, id(moment))
@@ -170,7 +184,7 @@ class World:
         found = self._at.get(id(moment))
         if found is None:
             found = self._at[id(moment)] = Around(
-                moment.at, self.client.zone, self.client.hours.get, lambda _: (), self.client.people, self.client.teams, chooser=Random(0)
+                moment.at, self.client.zone, self.client.hours.get, lambda _: (), self.client.people, self.client.teams, chooser=IN_ORDER
             )  # fmt: skip
         return found
 
@@ -321,31 +335,14 @@ def _states(
         yield tuple(found)
 
 
-LONGEST, TALK = timedelta(hours=2), timedelta(hours=1)
-
-
-def longest(flow: Flow) -> timedelta:
-    """How long a call may take as far as times that pass meanwhile are looked at: each step once and every wait to its end, at most two hours,
-    and an hour of talk where something follows it."""
-    seconds = 0.0
-    for step in flow.steps.values():
-        if isinstance(step, HoldLine):
-            seconds += step.longest_wait + 60
-        elif isinstance(step, Ring):
-            seconds += 60 * max(1, len(step.to)) * step.rounds
-        else:
-            seconds += 60
-    talks = any(isinstance(one, Ring | HoldLine) and one.after in flow.steps for one in flow.steps.values())
-    return min(LONGEST, timedelta(seconds=seconds)) + (TALK if talks else timedelta())
-
-
 def asked_of(flow: Flow, client: Client, of_steps: Mapping[str, Interest]) -> Asked:
     """What of time a flow asks of its client; `of_steps` is what each step asks."""
     whole = NONE
     for one in of_steps.values():
         whole = whole.with_(one)
     hours = {key: client.hours[key] for key in whole.hours | whole.exceptions if key in client.hours}
-    people, teams = rung(flow, client)
+    rung_people, rung_teams = rung(flow, client)
+    people, teams = rung_people.values(), rung_teams.values()
     keys = {person.hours for person in people} | {phone.hours for person in people for phone in person.phones}
     keys |= {member.hours for team in teams for member in team.members}
     keys |= {getattr(one, "hours", None) for step in flow.steps.values() if isinstance(step, Ring) for one in step.to}
@@ -366,8 +363,8 @@ def asked_of(flow: Flow, client: Client, of_steps: Mapping[str, Interest]) -> As
     )  # fmt: skip
 
 
-def rung(flow: Flow, client: Client) -> tuple[list[Person], list[Team]]:
-    """The people whom steps of a flow can ring, and the teams by which."""
+def rung(flow: Flow, client: Client) -> tuple[dict[str, Person], dict[str, Team]]:
+    """The people whom steps of a flow can ring, and the teams by which, by key."""
     keys: list[str] = []
     for step in flow.steps.values():
         if isinstance(step, HoldLine):
@@ -388,4 +385,4 @@ def rung(flow: Flow, client: Client) -> tuple[list[Person], list[Team]]:
         elif key in client.teams and key not in teams:
             teams[key] = team = client.teams[key]
             keys += [*(one.person for one in team.members), *([team.then] if team.then else [])]
-    return list(people.values()), list(teams.values())
+    return people, teams

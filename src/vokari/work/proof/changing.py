@@ -40,7 +40,8 @@ from ..house.views import CallFlowView
 from ..numbers.sources import sources_of
 from ..people.ringers import callee_names
 from .documents import as_rows, from_rows
-from .proving import AGAIN, LIMITS, MOST, SHAPE, stamp_of
+from .proving import AGAIN, LIMITS, stamp_of
+from .walking import MOST, SHAPE
 from .worlds import known
 
 DRAFT = 0

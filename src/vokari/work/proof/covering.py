@@ -16,7 +16,8 @@ from ..house.house import House
 from ..house.problems import Row
 from ..house.views import CallFlowView, ClientView
 from . import nightly
-from .proving import AGAIN, FRESH, SHAPE, stamp_of
+from .proving import AGAIN, FRESH, stamp_of
+from .walking import SHAPE
 
 CLIENTS = 20
 """How many clients one page shows."""

@@ -24,7 +24,8 @@ from ..house.house import House
 from ..house.problems import Row
 from ..house.views import LiveFindingView
 from .documents import as_rows
-from .proving import LIMITS, not_walked, note_asked, stamp_of, walked
+from .proving import LIMITS, note_asked, stamp_of
+from .walking import not_walked, walked
 from .worlds import known
 
 log = structlog.get_logger()

@@ -23,7 +23,8 @@ from ..house.problems import Problem, Row
 from ..places.ready import whereabouts
 from .documents import as_rows, drafted, from_rows
 from .examples import CALLER, CALLERS
-from .proving import AGAIN, LIMITS, MOST
+from .proving import AGAIN, LIMITS
+from .walking import MOST
 from .worlds import setting
 
 log = structlog.get_logger()

@@ -1,6 +1,5 @@
 """Proving drafts: asked for with each edit, walked by the worker in a process of its own, kept, and told to the pages that are open."""
 
-import gc
 import hashlib
 import json
 import time
@@ -13,16 +12,10 @@ from sqlalchemy import text
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from ...core.checks import proof as checks
 from ...core.checks.finding import Finding
 from ...core.flows.model.document import FlowDocument
 from ...core.flows.running.flow import Flow
-from ...core.proof import stored
 from ...core.proof.bearing import bears_on
-from ...core.proof.claims import Claims
-from ...core.proof.cover import Covers
-from ...core.proof.walk import Walk
-from ...core.proof.world import AHEAD, World
 from ...core.proof.world import Client as Known
 from ...store.agency import Client
 from ...store.flows import CallFlow
@@ -32,22 +25,21 @@ from ..flows.open_drafts import own_flow
 from ..house import apart, jobs, open_pages
 from ..house.house import House
 from ..house.problems import Problem, Row
-from .documents import as_rows, drafted, from_rows
+from .documents import as_rows, drafted
+from .walking import SHAPE, Walked, not_walked, walked_again
+from .walks import Walks
 from .worlds import known
 
 log = structlog.get_logger()
 
 LIMITS = apart.Limits(seconds=60, cpu_seconds=50, memory=1_500_000_000)
-MOST = 20_000
-"""Situations that are walked at most in one proof."""
 FRESH = timedelta(days=1)
 """For how long a proof stands: what it says of the time to come moves on with the days."""
 AGAIN = timedelta(seconds=90)
 """After which a proof that was asked for and did not come is asked for again."""
-SHAPE = 8
-"""Counted up when proofs find or keep something else than before: those of before are made again."""
 WAITS = 6.0
 """Seconds for which Put live waits for a proof."""
+_WALKS = Walks()
 _WORLD = text(
     "SELECT (SELECT json_agg(json_build_array(id, revision, lists) ORDER BY id) FROM hours_sets WHERE client_id = :client AND removed_at IS NULL),"
     " (SELECT json_agg(json_build_array(id, revision) ORDER BY id) FROM exception_lists WHERE agency_id = :agency),"
@@ -162,18 +154,21 @@ def prove(house: House, flow_id: int, revision: int) -> None:
         print_ = met_by_callers(draft.document, draft.inner, world)
         if _stands(session, client, draft.flow, print_, stamp, now):
             return
-    found = apart.followed(
-        walked,
+    earlier = _WALKS.of(flow_id, now, FRESH)
+    made = apart.followed(
+        walked_again,
         *as_rows(draft.document, draft.inner),
         world,
         now,
+        earlier,
         limits=LIMITS,
         stops=lambda: _revision(house, flow_id) != revision,
     )
-    if found is None:
+    if made is None:
         return
-    if isinstance(found, Problem):
-        found = not_walked(found.sentence)
+    found = Walked(not_walked(made.sentence), now) if isinstance(made, Problem) else made
+    log.info("a draft was walked", flow=flow_id, situations=found.document.get("situations"), anew=found.anew)
+    _WALKS.keep(flow_id, found.since, found.left)
     with house.begin() as session:
         locked = own_flow(session, client.id, flow_id, lock=True)
         kept = session.get(Proof, (flow_id, False), with_for_update=True)
@@ -182,7 +177,12 @@ def prove(house: House, flow_id: int, revision: int) -> None:
         if kept is None:
             kept = Proof(flow_id=flow_id, agency_id=client.agency_id, client_id=client.id, document={})
             session.add(kept)
-        kept.revision, kept.stamp, kept.made_at, kept.document = revision, stamp, now, {**found, "print": print_}
+        kept.revision, kept.stamp, kept.made_at, kept.document = (
+            revision,
+            stamp,
+            found.since,
+            {**found.document, "print": print_},
+        )
         kept.asked, kept.asked_at = "", None
         open_pages.flow_proven(session, client.id, flow_id, revision)
 
@@ -214,43 +214,6 @@ def _stands(session: Session, client: Client, flow: CallFlow, print_: str, stamp
     return True
 
 
-def not_walked(why: str) -> Row:
-    """What is kept of a proof that could not be made."""
-    words = "This flow could not be proven: walking it takes more time or memory than there is. What callers meet is not known."
-    finding: Row = {
-        "kind": "not_walked",
-        "sentence": words,
-        "step": "",
-        "exit": "",
-        "weight": "asks",
-        "end": None,
-        "mends": [],
-    }
-    return {"shape": SHAPE, "findings": [finding], "ends": [], "unwalked": [why]}
-
-
 def _revision(house: House, flow_id: int) -> int:
     with house.begin() as session:
         return int(session.scalar(text("SELECT revision FROM flows WHERE id = :id"), {"id": flow_id}) or 0)
-
-
-def walked(raw: Row, inner: dict[str, Row], client: Known, now: datetime) -> Row:
-    """What the proof of a flow shows, as it is kept. Runs in a process of its own."""
-    gc.disable()  # nothing that a walk makes is let go before it is over, and then the process is
-    flow = from_rows(raw, inner)
-    claims = Claims(Walk(flow, World(flow, client, now, now + AHEAD), MOST))
-    places = {id(one.example): number for number, one in enumerate(claims.ways)}
-    findings = [
-        {
-            "kind": one.finding.kind, "sentence": one.finding.sentence, "step": one.finding.step, "exit": one.finding.exit,
-            "weight": one.finding.weight, "end": places.get(id(one.example)) if one.example else None,
-            "mends": list(one.finding.mends),
-        }
-        for one in checks.findings(flow.document, claims)
-    ]  # fmt: skip
-    return {
-        "shape": SHAPE,
-        "findings": findings,
-        **stored.dump_claims(claims),
-        "cover": stored.dump_cover(Covers(claims.walk)),
-    }
