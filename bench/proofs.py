@@ -338,9 +338,9 @@ def main() -> None:
         f" The nightly proof of {flows:,} flows of the demo world’s mix, with their cover: {seconds:.0f} s in"
         f" one process, {flows / seconds:.1f} flows a second a core (goal 4); {losing} of them lose callers.",
         "",
-        f"After an edit of {found[200].steps} steps only what it bears on is walked again: "
+        f"After an edit of {found[200].steps} steps only what it bears on is walked again, against a walk of all: "
         + ", ".join(
-            f"{words} {after[name].anew} of {after[name].situations:,} situations, in {after[name].part:.2f} times the time of a walk of all"
+            f"{words} {after[name].anew} of {after[name].situations:,} situations ({after[name].part:.2f} times)"
             for name, words in (
                 ("words", "for other words of a menu"),
                 ("phones", "for a phone that is taken away"),
