@@ -39,6 +39,8 @@ def test_a_gap_on_a_holiday_is_found_played_mended_and_gone(page: Page, town: Wo
     assert "Dec 25" in page.find("#proof").text
     page.press("Put live")
     page.see("Not live: 1 finding stops it.")
+    assert "Callers are lost at “Away”" in page.find(".said").text
+    assert page.find(".said a").text == page.find("#proof .finding a").text
     page.see("Callers are lost at “Away”")
     page.press("Play", "#proof")
     page.see("We are away")

@@ -77,6 +77,8 @@ def test_a_version_put_live_for_tomorrow_takes_effect_and_is_taken_back(page: Pa
     page.retype("[name='prompt']", "Hello in winter")
     page.press("Done")
     page.see("changed since version 1")
+    page.click("#proof-changes summary")
+    page.see("The flow now says “Hello in winter”; before, it says “Hello”.")
     page.press("Review")
     page.see("“Welcome” says “Hello in winter”; before: “Hello”.")
     page.type("#f-why", "winter words")

@@ -60,7 +60,7 @@ def sentences(before: FlowDocument, after: FlowDocument, client: Client = CLIENT
         ({"dana": ring("dana", phone("Dana", DANA, 35), no_answer="vm", name="Yard office")}, ["rings Dana for 35 s; before, it rings Dana for 20 s."]),
         (
             {"ask": menu("ask", {"1": "by", "2": "joel", "4": "dana"}, nothing="vm", wrong="vm", tries=2, prompt={"say": "Press 1. Press 2."})},
-            ["Key 4 now rings “Yard office”; before, it says “Press 1. Press 2.”."],
+            ["Key 4 now rings “Yard office”; before, it says “Press 1. Press 2.”"],
         ),
         ({"joel": ring("joel", phone("Joel", JOEL), no_answer="shut", name="Joel")}, ["Key 2, when nobody answers, now says “We are closed” first."]),
     ],

@@ -88,7 +88,8 @@ def _text(found: Changes, head: _Head, alike: Sequence[Change]) -> str:
         subject = f"{subject.removesuffix(': the call')}, when {head.after},"
     text = ", ".join([*([often] if often else []), *head.who, subject])
     text = f"{text} now {now}{f'; before, it {was}' if was else ''}"
-    return f"{text[0].upper()}{text[1:]}.{_ends(alike)}"
+    stop = "" if text.endswith((".”", "?”", "!”")) else "."
+    return f"{text[0].upper()}{text[1:]}{stop}{_ends(alike)}"
 
 
 def _each(found: Changes, does: Sequence[tuple[str, Change]]) -> str:

@@ -64,6 +64,7 @@ def context(draft: OpenDraft, row: str = "", exit_id: str = "", **more: Any) -> 
         "beside_theirs": None,
         "mine": [],
         "mine_to": "",
+        "stopped": [],
         "errors": {},
         "line": "",
         "mailbox_names": {one.key: one.name for one in draft.mailboxes},

@@ -81,13 +81,14 @@ def put_live(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Resp
         if result.asks:
             return _review(request, posted.signed, client_id, flow_id, ASKS, typed)
         said = f"Not live: {len(found)} {'finding stops' if len(found) == 1 else 'findings stop'} it."
+        stopped = found
         if found[0].kind in ("edited", "past", "breaks_outer"):
-            said = found[0].sentence
+            said, stopped = found[0].sentence, []
         if reviewed:
             said = said if len(found) > 1 and found[0].kind not in ("edited", "past") else found[0].sentence
             return _review(request, posted.signed, client_id, flow_id, said, typed)
         draft = open_drafts.opened(house, posted.actor, client_id, flow_id)
-        return sheet.show(request, posted.signed, draft, said=said, status=422)
+        return sheet.show(request, posted.signed, draft, said=said, stopped=stopped, status=422)
     what = "planned" if going.at else "live"
     return go(request, f"/clients/{client_id}/flows/{flow_id}/versions?{what}={result.number}")
 

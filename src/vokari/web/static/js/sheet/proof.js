@@ -1,7 +1,6 @@
 // The proof follows an edit: what was shown of the draft before it is marked at once, and the new one comes once the worker has it.
 const part = () => document.getElementById("proof");
-const isOpen = () => part()?.querySelector("details")?.open;
-let open = false;
+let open = new Set();
 
 document.addEventListener("flow-proven", ({ detail }) => {
   if (part() && detail.flow === Number(part().dataset.flow)) window.htmx.trigger(part(), "proven");
@@ -17,8 +16,10 @@ document.addEventListener("htmx:afterSwap", () => {
   here.dataset.asked = desk.dataset.revision;
   window.htmx.trigger(here, "proven");
 });
-document.addEventListener("htmx:beforeSwap", (event) => { if (event.detail.target === part()) open = isOpen(); });
-document.addEventListener("htmx:afterSwap", (event) => {
-  const ends = event.detail.target === part() && part().querySelector("details");
-  if (ends) ends.open = open;
+// What was unfolded stays so: once what is in it listens, as some is loaded when it unfolds.
+document.addEventListener("htmx:beforeSwap", ({ detail }) => {
+  if (detail.target === part()) open = new Set([...part().querySelectorAll("details[open]")].map((one) => one.id));
+});
+document.addEventListener("htmx:afterSettle", ({ detail }) => {
+  if (detail.target === part()) for (const one of part().querySelectorAll("details")) one.open = open.has(one.id);
 });
