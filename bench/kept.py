@@ -12,6 +12,7 @@ PARTS = (
     "## Typing a plan",
     "## Prompts",
     "## Proof",
+    "## Proof against the outside",
     "## Slips",
     "## Scale",
     "## Faults",

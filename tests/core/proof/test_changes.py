@@ -87,6 +87,34 @@ def test_a_change_of_hours_is_told_with_its_stretch_of_time() -> None:
     assert changes(flow, flow, NOW, UNTIL).all == []
 
 
+def around(limit: int = 10, rescue: str = "box", greeting: str = "Sorry", key: str = "joel") -> FlowDocument:
+    """A menu with a way back to itself; its rescue is reached by going round too often only."""
+    return document(
+        menu("ask", {"1": "tides", "2": "joel"}, nothing="joel", wrong="joel"), say("tides", "High water", "back"),
+        {"kind": "back_to", "id": "back", "to": "ask"}, ring("joel", phone("Joel", JOEL), no_answer="vm", name="Joel"), voicemail(name="Yard box"),
+        voicemail("box", greeting={"say": greeting}), menu("desk", {"1": key}, nothing="vm", wrong="vm"), rescue=rescue, entry_limit=limit,
+    )  # fmt: skip
+
+
+def test_what_changes_for_calls_that_go_round_too_often_is_told() -> None:
+    often = "when the call has gone round too often, now"
+    assert sentences(around(), around()) == []
+    assert sentences(around(), around(greeting="Pardon")) == [
+        f"The flow, {often} says “Pardon”; before, it says “Sorry”."
+    ]
+    led, *_ = sentences(around(), around(rescue="joel"))
+    assert led.startswith(f"The flow, {often} rings “Joel”; before, it goes to ")
+    key, *_ = sentences(around(rescue="desk"), around(rescue="desk", key="box"))
+    assert key.startswith(f"Key 1, {often} ")
+    (both,) = sentences(around(), around(rescue="ask"))
+    assert "now asks “Press 1. Press 2.” or says “We are sorry" in both, "the second time the rescue is none"
+    assert sentences(around(), around(5)) == [
+        "A call that goes round may enter one step 5 times now; before, 10 times."
+    ]
+    straight = line()
+    assert sentences(straight, straight.model_copy(update={"entry_limit": 5})) == []
+
+
 def test_what_only_some_callers_meet_is_told_of_them() -> None:
     def sorted_by(when: dict[str, Any]) -> FlowDocument:
         return line(
@@ -140,6 +168,12 @@ def reworded(chance: random.Random, document_: FlowDocument) -> FlowDocument:
     return document_.with_steps(tuple(other if one is step else one for one in document_.steps))
 
 
+def rescued_elsewhere(chance: random.Random, document_: FlowDocument) -> FlowDocument:
+    """Another rescue, or another limit of going round."""
+    other: dict[str, Any] = {"rescue": chance.choice([*document_.by_id, None])}
+    return document_.model_copy(update=chance.choice([other, {"entry_limit": 3}]))
+
+
 def seen(flow: Flow, kept: KeptRehearsal) -> list[str]:
     """What a caller and the phones notice of a call."""
     went = call(flow, kept, Setting(Client(ZONE, TABLES, CLIENT.people, CLIENT.teams, CLIENT.numbers), NOW))
@@ -157,13 +191,13 @@ def seen(flow: Flow, kept: KeptRehearsal) -> list[str]:
     return [*found, f"ends at {entry.at:.0f}"]
 
 
-@given(random_flows(), st.sampled_from([led_elsewhere, reworded]), st.integers(0, 2**32))
+@given(random_flows(), st.sampled_from([led_elsewhere, reworded, rescued_elsewhere]), st.integers(0, 2**32))
 @RANDOM
 def test_no_call_goes_otherwise_where_nothing_changes(flow: Flow, edit: Edit, seed: int) -> None:
     chance = random.Random(seed)
     edited = Flow(edit(chance, flow.document), flow.inner)
     found: Changes = changes((flow, CLIENT), (edited, CLIENT), NOW, UNTIL, most=200, most_steps=10_000)
-    if not found.compared or found.all:
+    if not found.compared or found.all or found.limits:
         return
     for number in range(40):
         at = NOW + timedelta(hours=chance.uniform(1, 24 * 30))

@@ -5,29 +5,22 @@ known of them once for both. An announcement that only one of them has is waited
 """
 
 from collections.abc import Callable, Hashable, Iterator, Mapping
-from typing import NamedTuple, cast
+from typing import NamedTuple
 
-from ..flows.model.steps import Announcement, HoldLine
-from ..flows.questions.kinds import (
-    Answer,
-    AnybodyFree,
-    CanBeRung,
-    HoldTurn,
-    LookedUp,
-    Question,
-    RecordThis,
-    WhoIsFree,
-)
+from ..flows.model.steps import Announcement
+from ..flows.model.walks import parts
+from ..flows.questions.kinds import Answer, CanBeRung, Question, WhoIsFree
 from ..flows.questions.knowledge import Knowledge
 from ..flows.running import engine
-from ..flows.running.canonical import FIRST_LEG, canonical, commands_of
+from ..flows.running.canonical import canonical
 from ..flows.running.events import Event, Finished, Leg
-from ..flows.running.flow import Flow
 from ..flows.running.state import State
 from . import observed
+from .alike import Said, answers, legs
 from .interest import Interest, matter
 from .observed import Unlike
 from .outcomes import MOST_ANSWERS, OF_PHONES, comes_to
+from .spreading import reached
 from .times import lowest
 from .walk import MOST, MOST_STEPS, events
 from .world import World
@@ -47,7 +40,8 @@ class Pair(NamedTuple):
 class Edge(NamedTuple):
     """From one pair to another by an event, or by time that passes (None), in some cells of time and of numbers. `target` is -1 where the versions go
     apart: `roots` are the two states then, and `told` what is known of the caller. `unlike` is what differs; `unrung`: both came to phones first that
-    could not be rung."""
+    could not be rung. `entered` are the steps that both enter; `over`: at least one goes to a rescue, or the call is over; `limit` is a step that
+    both have entered too often."""
 
     source: int
     target: int
@@ -58,10 +52,12 @@ class Edge(NamedTuple):
     unlike: tuple[Unlike, ...] = ()
     roots: Pair | None = None
     unrung: bool = False
+    entered: frozenset[str] = frozenset()
+    over: bool = False
+    limit: str = ""
 
 
-Said = tuple[tuple[Hashable, Answer], ...]
-"""What was answered in one event, in order: what phones are in by number, and what lines and systems gave (see `_alike`)."""
+NOWHERE = frozenset[str]()
 
 
 class Abreast:
@@ -81,18 +77,23 @@ class Abreast:
         self._known: dict[Hashable, list[Edge]] = {}
         self._parts: dict[tuple[Interest, Interest], tuple[int, ...]] = {}
         self._closed: dict[tuple[Interest, Interest, int], int] = {}
+        self.most, self.most_steps, self._expanded = most, most_steps, 0
+        self.rounds = False
         self._place(Pair(State(), State(), before.beginning))
-        at = 0
-        while at < len(self.pairs):
-            check()
-            if len(self.pairs) > most:
-                self._leaves(f"more than {most:,} situations: beyond that nothing was compared")
+        self._go_on()
+        self._go_round()
+
+    def _go_on(self) -> None:
+        while self._expanded < len(self.pairs):
+            self.check()
+            if len(self.pairs) > self.most:
+                self._leaves(f"more than {self.most:,} situations: beyond that nothing was compared")
                 break
-            if self.steps > most_steps:
-                self._leaves(f"more than {most_steps:,} steps of calls: beyond that nothing was compared")
+            if self.steps > self.most_steps:
+                self._leaves(f"more than {self.most_steps:,} steps of calls: beyond that nothing was compared")
                 break
-            self._expand(at)
-            at += 1
+            self._expand(self._expanded)
+            self._expanded += 1
 
     def _expand(self, index: int) -> None:
         before, after, known = self.pairs[index]
@@ -109,7 +110,7 @@ class Abreast:
 
     def _events(self, before: State, after: State) -> Iterator[tuple[Event, Event]]:
         """What can happen in both, as each takes it."""
-        mine, theirs = _legs(self.before.flow, before), _legs(self.after.flow, after)
+        mine, theirs = legs(self.before.flow, before), legs(self.after.flow, after)
         seen: set[Hashable] = set()
         for state, world, other, own in ((before, self.before, theirs, mine), (after, self.after, mine, theirs)):
             dialed = {command: number for number, command in own.items()}
@@ -162,29 +163,31 @@ class Abreast:
 
     def _met(
         self, index: int, event: Event, old: engine.Next, new: engine.Next, known: Knowledge, ahead: int,
-        first: tuple[Unlike, ...] = (),
+        first: tuple[Unlike, ...] = (), ways: tuple[frozenset[str], frozenset[str]] = (NOWHERE, NOWHERE),
     ) -> Iterator[Edge]:  # fmt: skip
-        """What comes of an event in both: they go on alike, one of them after an announcement that the other has not, or they go apart."""
+        """What comes of an event in both: they go on alike, one of them after an announcement that the other has not, or they go apart. `ways` are the
+        steps that each has entered meanwhile."""
         fit, unlike = observed.fit((self.before.flow, old), (self.after.flow, new), self.called)
-        if fit == "same" or (fit == "unlike" and not self._may_wait(old, new)):
-            yield self._edge(index, event, Pair(old.state, new.state, known), (*first, *unlike))
-            return
-        waited = list(self._waited(index, event, old, new, known, ahead, first)) if ahead else []
+        ways = ways[0].union(step for _, step in old.way), ways[1].union(step for _, step in new.way)
+        waits = fit == "apart" or (fit == "unlike" and self._may_wait(old, new))
+        waited = list(self._waited(index, event, old, new, known, ahead, first, ways)) if waits and ahead else []
         if waited:
             yield from waited
-        elif fit == "unlike":
-            yield self._edge(index, event, Pair(old.state, new.state, known), (*first, *unlike))
-        else:
-            yield Edge(
-                index,
-                -1,
-                event,
-                known.time,
-                known.number,
-                known.told,
-                (*first, *unlike),
-                Pair(old.state, new.state, known),
-            )
+            return
+        pair = Pair(old.state, new.state, known)
+        apart = fit == "apart"
+        yield Edge(
+            index,
+            -1 if apart else self._place(self._situation(pair)),
+            event,
+            known.time,
+            known.number,
+            known.told,
+            (*first, *unlike),
+            pair if apart else None,
+            entered=ways[0] & ways[1],
+            over=_is_over(old) or _is_over(new),
+        )
 
     def _may_wait(self, old: engine.Next, new: engine.Next) -> bool:
         """Whether both say something, each of another announcement."""
@@ -192,7 +195,8 @@ class Abreast:
         return all(isinstance(one, Announcement) for one in steps) and old.state.at != new.state.at
 
     def _waited(
-        self, index: int, event: Event, old: engine.Next, new: engine.Next, known: Knowledge, ahead: int, first: tuple[Unlike, ...]
+        self, index: int, event: Event, old: engine.Next, new: engine.Next, known: Knowledge, ahead: int, first: tuple[Unlike, ...],
+        ways: tuple[frozenset[str], frozenset[str]],
     ) -> Iterator[Edge]:  # fmt: skip
         """The versions after one of them has said what the other does not; nothing where they do not come together so."""
         for world, one, other, is_new in ((self.after, new, old, True), (self.before, old, new, False)):
@@ -209,14 +213,53 @@ class Abreast:
                     else observed.otherwise((self.before.flow, old), (self.after.flow, new))
                 )
                 pair = (other, later) if is_new else (later, other)
-                found += self._met(index, event, *pair, knows, ahead - 1, (*first, unlike))
+                found += self._met(index, event, *pair, knows, ahead - 1, (*first, unlike), ways)
             if found and all(edge.target >= 0 for edge in found):
                 yield from found
                 return
 
-    def _edge(self, index: int, event: Event, pair: Pair, unlike: tuple[Unlike, ...]) -> Edge:
-        known = pair.known
-        return Edge(index, self._place(self._situation(pair)), event, known.time, known.number, known.told, unlike)
+    # going round
+
+    def _go_round(self) -> None:
+        """Where both have entered a step too often, on each way round that is one to both, and wherever calls come from there."""
+        done: set[tuple[int, Event, str]] = set()
+        while not self.unwalked:
+            before = len(done)
+            for part in parts(range(len(self.pairs)), lambda one: [edge.target for edge in self._onward(one)]):
+                self.rounds = True
+                inside = set(part)
+                steps = frozenset[str]().union(
+                    *(edge.entered for one in part for edge in self._onward(one) if edge.target in inside)
+                )
+                for index in reached(part, lambda one: [edge.target for edge in self.edges[one] if edge.target >= 0]):
+                    self._leave(index, steps, done)
+            if len(done) == before:
+                break
+            self._go_on()
+
+    def _onward(self, index: int) -> Iterator[Edge]:
+        """The edges of events that lead on in both."""
+        return (edge for edge in self.edges[index] if edge.event is not None and edge.target >= 0)
+
+    def _leave(self, index: int, steps: frozenset[str], done: set[tuple[int, Event, str]]) -> None:
+        """The edges by which calls that have entered some steps too often leave a pair."""
+        before, after, known = self.pairs[index]
+        entered: dict[Event, set[str]] = {}
+        for edge in self.edges[index]:
+            if edge.event is not None and not edge.limit:
+                entered.setdefault(edge.event, set()).update(edge.entered & steps)
+        for was, now in self._events(before, after) if entered else ():
+            for step in sorted(entered.get(was, ())):
+                if (index, was, step) in done:
+                    continue
+                done.add((index, was, step))
+                first = (
+                    engine.step(self.before.flow, _full(self.before, before, step), was, {}),
+                    engine.step(self.after.flow, _full(self.after, after, step), now, {}),
+                )
+                self.edges[index] += [
+                    edge._replace(limit=step) for edge in self._answered(index, was, *first, known) if edge.over
+                ]
 
     # answers
 
@@ -294,7 +337,7 @@ class Abreast:
     ) -> Iterator[tuple[Answer, Knowledge, Said]]:
         """The answers of a question of one version that make a difference, each once, with what the other version is answered alike."""
         seen: set[Hashable] = set()
-        for answer, later, noted in _answers(world, question, known._replace(moments=world.times.cells), given, said):
+        for answer, later, noted in answers(world, question, known._replace(moments=world.times.cells), given, said):
             if (answer, later) not in seen:
                 seen.add((answer, later))
                 yield answer, later._replace(moments=known.moments), noted
@@ -333,60 +376,11 @@ class Abreast:
         return found
 
 
-def _legs(flow: Flow, state: State) -> dict[str, int]:
-    """The slots of the phones that ring, by what is dialed."""
-    to = getattr(flow.steps.get(state.at), "to", ())
-    slots = {command: slot for slot, command in commands_of(state).items() if slot >= FIRST_LEG}
-    found = {}
-    for leg in state.ring.legs if state.ring else ():
-        dialed = leg.rung.to if leg.rung is not None else to[leg.destination].dialed
-        found[dialed] = slots[leg.command]
-    return found
+def _is_over(result: engine.Next) -> bool:
+    """Whether a call went to a rescue, or is over."""
+    return result.state.phase in ("parting", "ended") or any(by == "rescue" for by, _ in result.way)
 
 
-def _answers(
-    world: World, question: Question, known: Knowledge, given: Said, said: Said
-) -> Iterator[tuple[Answer, Knowledge, Said]]:
-    """The answers of a question that make a difference, with what the other version is answered alike."""
-    key = _alike(world.flow, question)
-    other = _nth(given, key, said) if key is not None else None
-    for answer, after in world.classes(question, known):
-        if isinstance(question, WhoIsFree | CanBeRung) and isinstance(answer, tuple):
-            duty = world.on_duty(question, after.moments.each[lowest(after.time)])
-            same: list[Answer] = []
-            noted: list[tuple[Hashable, Answer]] = []
-            for state, (number, there) in zip(answer, duty, strict=True):
-                alike = _nth(given, number, (*said, *noted)) if there else None
-                same.append(state if alike is None else alike)  # type: ignore[arg-type]
-                noted += [(number, same[-1])] if there else []
-            yield cast(Answer, tuple(same)), after, tuple(noted)
-        elif isinstance(question, RecordThis):
-            yield False, after, ()
-            return
-        elif other is None or _kind(other) not in {_kind(one) for one, _ in world.classes(question, known)}:
-            yield answer, after, ((key, answer),) if key is not None else ()
-        elif _kind(answer) == _kind(other):
-            yield answer, after, ((key, answer),)
-
-
-def _nth(given: Said, key: Hashable, said: Said) -> Answer | None:
-    """What the other version was answered when it asked for something as often as this one has by now."""
-    times = sum(one == key for one, _ in said)
-    answers = [answer for one, answer in given if one == key]
-    return answers[times] if times < len(answers) else None
-
-
-def _alike(flow: Flow, question: Question) -> Hashable:
-    """What makes questions of two versions the same, where what they ask of the world is not kept as known; None for any other."""
-    step = flow.steps.get(getattr(question, "step", ""))
-    if isinstance(question, HoldTurn) and isinstance(step, HoldLine):
-        return ("line", step.team, question.entering, question.but)
-    if isinstance(question, AnybodyFree):
-        return ("anybody", question.step)
-    if isinstance(question, LookedUp):
-        return ("system", getattr(step, "url", ""))
-    return None
-
-
-def _kind(answer: Answer) -> Hashable:
-    return answer[0] if isinstance(answer, tuple) and answer else answer
+def _full(world: World, state: State, step: str) -> State:
+    """A state in which a step was entered as often as it may be."""
+    return state._replace(entries=((step, world.flow.home(step).entry_limit),))

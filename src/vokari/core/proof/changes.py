@@ -8,20 +8,21 @@ from operator import or_
 from typing import NamedTuple
 
 from ..calls.fates import FATES, Fate, ending
-from ..flows.running.events import Digit, Event, Leg, Recorded, Silence
+from ..flows.running.events import Digit, Leg, Recorded, Silence
 from ..flows.running.flow import Flow
 from .abreast import Abreast, Edge, Pair
 from .claims import LATE
 from .joint import worlds
 from .observed import Unlike
 from .situations import Situation
-from .spreading import spread
+from .spreading import reached, spread
 from .walk import MOST, MOST_STEPS, Walk
 from .world import Client, World
 
 MOST_ROOTS = 40
 """Situations that are followed from one way of going apart."""
 NOBODY = "nobody answers"
+ROUND = "the call has gone round too often"
 _AFTER: Mapping[str, str] = {
     "answered": "somebody picks up", "accepted": "somebody takes the call", "refused": "the key is not pressed", "busy": "a phone is busy",
     "declined": "somebody declines", "rang_out": NOBODY, "unreachable": "a phone is unreachable", "machine": "a mailbox answers",
@@ -65,6 +66,15 @@ class Changes:
         """Whether everything was compared."""
         return not self.abreast.unwalked
 
+    @property
+    def limits(self) -> tuple[int, int] | None:
+        """How often a call may enter one step before it goes to the rescue, before and now, where that differs and calls can go round."""
+        before, after = self.abreast.before.flow, self.abreast.after.flow
+        pairs = [(before.document, after.document)]
+        pairs += [(one, after.inner[key]) for key, one in sorted(before.inner.items()) if key in after.inner]
+        differ = ((old.entry_limit, new.entry_limit) for old, new in pairs if old.entry_limit != new.entry_limit)
+        return next(differ, None) if self.abreast.rounds else None
+
     @cached_property
     def _when(self) -> tuple[list[int], list[int]]:
         """For each pair the cells of time and of numbers with which a call can be in it."""
@@ -80,7 +90,7 @@ class Changes:
         while todo:
             at = todo.pop(0)
             for edge in self.abreast.edges[at]:
-                there = cost[at] + _effort(edge.event)
+                there = cost[at] + _effort(edge)
                 if edge.target >= 0 and there < cost.get(edge.target, there + 1):
                     cost[edge.target], last[edge.target] = there, edge
                     todo.append(edge.target)
@@ -105,7 +115,7 @@ class Changes:
                 way = [*self._way(index), edge]
                 keys, after = _steps(way)
                 told = frozenset[tuple[Hashable, Hashable]]().union(*(one.told for one in way))
-                effort = sum(_effort(one.event) for one in way)
+                effort = sum(map(_effort, way))
                 met = Met(keys, after, time[index] & edge.time, number[index] & edge.number, told, effort)
                 for unlike in edge.unlike:
                     groups.setdefault(unlike, []).append((edge, met))
@@ -146,15 +156,19 @@ class Changes:
         return sum((one.until - one.since).total_seconds() for one in stretches)
 
 
-def _effort(event: Event | None) -> int:
-    if event is None:
-        return 30
+def _effort(edge: Edge) -> int:
+    event = edge.event
+    if edge.limit or event is None:
+        return 60 if edge.limit else 30
     return 3 if isinstance(event, Digit) else 6 if isinstance(event, Silence) else 1
 
 
 def _steps(way: Sequence[Edge]) -> tuple[str, str]:
-    """The keys of a way, and what happened since the last of them."""
+    """The keys of a way, and what happened since the last of them; of one that goes round too often those since then."""
     keys, after = "", ""
+    for place, edge in enumerate(way):
+        if edge.limit:
+            return _steps(way[place + 1 :])[0], ROUND
     for edge in way:
         match edge.event:
             case Digit():
@@ -180,12 +194,7 @@ def _reached(world: World, roots: Sequence[Situation], check: Callable[[], None]
     walk = Walk(world.flow, world, MOST, check, roots=roots)
     found = []
     for root in walk.roots:
-        seen, todo = {root}, [root]
-        while todo:
-            for edge in walk.edges[todo.pop()]:
-                if edge.target not in seen:
-                    seen.add(edge.target)
-                    todo.append(edge.target)
+        seen = reached([root], lambda one: [edge.target for edge in walk.edges[one]])
         ended = (state for one in seen if (state := walk.situations[one].state).ended)
         found.append(frozenset(ending(state, LATE).fate for state in ended))
     return found

@@ -63,6 +63,11 @@ def sentences(found: Changes, fact: Fact = nothing_told) -> list[Sentence]:
         alike = max((same_before, same_after), key=len) if one.unlike.parts else [one]
         done |= {id(other) for other in alike}
         told.append(Sentence(_text(found, heads[id(one)], alike), one.unlike.after.step, one.unlike.parts))
+    if found.limits:
+        was, now = found.limits
+        told.append(
+            Sentence(f"A call that goes round may enter one step {now} times now; before, {was} times.", "", False)
+        )
     return told
 
 
@@ -93,13 +98,14 @@ def _text(found: Changes, head: _Head, alike: Sequence[Change]) -> str:
 
 
 def _each(found: Changes, does: Sequence[tuple[str, Change]]) -> str:
-    """What is done, once for each, with its time where it is done at some times only."""
+    """What is done, once for each, with its time where that is not the same for all."""
     by_words: dict[str, int] = {}
     for words, change in does:
         by_words[words] = by_words.get(words, 0) | change.time
-    if len(by_words) == 1:
-        return next(iter(by_words))
-    return _or([f"{words} ({_when(found, time, SHORT) or 'at any time'})" for words, time in by_words.items()])
+    often = {words: _when(found, time, SHORT) or "at any time" for words, time in by_words.items()}
+    if len(set(often.values())) == 1:
+        return _or(list(often))
+    return _or([f"{words} ({time})" for words, time in often.items()])
 
 
 def _when(found: Changes, time: int, most: int = when.MOST) -> str:

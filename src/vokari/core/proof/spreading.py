@@ -1,6 +1,6 @@
-"""When and by which numbers calls come to each of the situations that were walked."""
+"""Where calls come to among the situations that were walked; when, and by which numbers."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Iterable, Sequence
 from typing import Protocol
 
 from ..flows.running.events import Event
@@ -37,3 +37,15 @@ def spread(edges: Sequence[Sequence[Leads]], times: Times, numbers: int) -> tupl
                 number[edge.target] |= by
                 todo.append(edge.target)
     return time, number
+
+
+def reached(starts: Iterable[int], follow: Callable[[int], Iterable[int]]) -> list[int]:
+    """The situations that calls come to from some, these included, in order; `follow` gives where one leads."""
+    seen = set(starts)
+    todo = list(seen)
+    while todo:
+        for target in follow(todo.pop()):
+            if target not in seen:
+                seen.add(target)
+                todo.append(target)
+    return sorted(seen)

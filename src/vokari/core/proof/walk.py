@@ -22,6 +22,7 @@ from .earlier import Earlier, Found, Limit, LookedAt, Standing, left
 from .noted import noted
 from .outcomes import Awaited, Outcomes
 from .situations import Edge, Situation
+from .spreading import reached
 from .times import lowest
 from .view import view
 from .world import World
@@ -196,7 +197,7 @@ class Walk:
                 if part not in known:
                     known.add(part)
                     self.rounds.append(part)
-                for index in self._after(part):
+                for index in reached(part, lambda one: [edge.target for edge in self.edges[one]]):
                     self._leave(index, steps)
             if len(self._limits) == before:
                 break
@@ -207,16 +208,6 @@ class Walk:
         return parts(
             range(len(self.situations)), lambda one: [edge.target for edge in self.edges[one] if edge.event is not None]
         )
-
-    def _after(self, part: tuple[int, ...]) -> list[int]:
-        """The situations that a call comes to from some, these included."""
-        seen, todo = set(part), list(part)
-        while todo:
-            for edge in self.edges[todo.pop()]:
-                if edge.target not in seen:
-                    seen.add(edge.target)
-                    todo.append(edge.target)
-        return sorted(seen)
 
     def _leave(self, index: int, steps: set[str]) -> None:
         """The edges by which calls that have entered some steps too often leave a situation."""
