@@ -16,14 +16,20 @@ from vokari.core.flows.model.document import FlowDocument
 from vokari.core.flows.model.values import PersonDestination, Prompt
 from vokari.core.flows.running.flow import Flow
 from vokari.core.hours.timetable import Timetable
+from vokari.core.people.directory import Person, Phone
 from vokari.core.proof.earlier import Standing, standing
 from vokari.core.proof.walk import Walk
 from vokari.core.proof.world import Client, World
 
+ADA, BO = PEOPLE["ada"], PEOPLE["bo"]
+CLEO = Person(name="Cleo", phones=(Phone(id="p3", to="+14105550173", answered="key"),), extension="34")
 CLIENTS = st.sampled_from(
     [
         *[CLIENT] * 3,
-        replace(CLIENT, people={**PEOPLE, "ada": PEOPLE["ada"].model_copy(update={"hours": None})}),
+        replace(CLIENT, people={**PEOPLE, "ada": ADA.model_copy(update={"hours": None})}),
+        replace(CLIENT, people={**PEOPLE, "bo": BO.model_copy(update={"extension": "739"})}),
+        replace(CLIENT, people={**PEOPLE, "cleo": CLEO}),
+        replace(CLIENT, people={name: one.model_copy(update={"extension": "739"}) for name, one in PEOPLE.items()}),
         replace(CLIENT, hours={**CLIENT.hours, "early": Timetable(LATE, ZONE)}),
         replace(CLIENT, numbers=CLIENT.numbers[:1]),
     ]
@@ -95,11 +101,13 @@ def alike(one: Walk, other: Walk) -> bool:
     return found(one) == found(other)
 
 
-@given(random_flows(), CLIENTS, st.data())
+@given(random_flows(), st.lists(CLIENTS, min_size=3, max_size=3), st.data())
 @RANDOM
-def test_a_walk_that_takes_over_what_stands_finds_what_one_of_all_finds(flow: Flow, client: Client, data: Any) -> None:
-    last = Walk(flow, World(flow, CLIENT, NOW, UNTIL), 800)
-    for _ in range(2):
+def test_a_walk_that_takes_over_what_stands_finds_what_one_of_all_finds(
+    flow: Flow, clients: list[Client], data: Any
+) -> None:
+    last = Walk(flow, World(flow, clients[0], NOW, UNTIL), 800)
+    for client in clients[1:]:
         flow = data.draw(edits(flow))
         world = World(flow, client, NOW, UNTIL)
         walk = Walk(flow, world, 800, standing=stands(last, flow, world))
@@ -113,8 +121,8 @@ SORTS = {
     "branches": [{"id": "k", "when": {"test": "period", "of": "yard", "any_of": ["desk"]}, "to": "m"}],
 }
 MENU = menu("m", {"1": "ada", "2": "two"}, nothing="vm", wrong="vm")
-ADA = {"kind": "ring", "id": "ada", "to": [{"kind": "person", "id": "d", "person": "ada"}], "no_answer": "vm"}
-FLOW = document(say("hello", "Good day", "by"), {**SORTS, "otherwise": "m"}, MENU, ADA, say("two", "Two", "m"), voicemail(), rescue="vm")  # fmt: skip
+RINGS = {"kind": "ring", "id": "ada", "to": [{"kind": "person", "id": "d", "person": "ada"}], "no_answer": "vm"}
+FLOW = document(say("hello", "Good day", "by"), {**SORTS, "otherwise": "m"}, MENU, RINGS, say("two", "Two", "m"), voicemail(), rescue="vm")  # fmt: skip
 
 
 def walked(client: Client = CLIENT, until: timedelta = timedelta(), **edits: Any) -> set[str]:
@@ -142,13 +150,24 @@ def test_only_what_an_edit_bears_on_is_walked_again() -> None:
 
 def test_after_a_change_of_the_client_that_bears_on_a_flow_nothing_stands() -> None:
     every = {"", "hello", "m", "ada", "two", "vm"}
-    ada, bo = (PEOPLE[one].model_copy(update={"hours": None}) for one in ("ada", "bo"))
+    ada, bo = (one.model_copy(update={"hours": None}) for one in (ADA, BO))
     assert walked(replace(CLIENT, people={**PEOPLE, "bo": bo})) == set()
     assert walked(replace(CLIENT, people={**PEOPLE, "ada": ada})) == every
     assert walked(replace(CLIENT, hours={**CLIENT.hours, "early": Timetable(LATE, ZONE)})) == every
     assert walked(replace(CLIENT, numbers=CLIENT.numbers[:1])) == every
-    to_bo = ADA["to"][0] | {"person": "bo"}
+    to_bo = RINGS["to"][0] | {"person": "bo"}
     assert walked(ada={"to": (PersonDestination(**to_bo),)}) == every, "other people come and go at other times"
+
+
+def test_where_whoever_was_dialed_is_rung_it_matters_who_has_an_extension() -> None:
+    asks = menu("m", {"1": "vm"}, nothing="vm", wrong="vm", dial_extensions=True, extension="r")
+    dialed = {"kind": "ring", "id": "r", "to": [{"kind": "dialed", "id": "d"}], "no_answer": "vm"}
+    flow = Flow(document(asks, dialed, voicemail(), rescue="vm"))
+    people = {**PEOPLE, "bo": BO.model_copy(update={"extension": "12"})}
+    one, two = replace(CLIENT, people=people), replace(CLIENT, people={**people, "cleo": CLEO})
+    before = Walk(flow, World(flow, one, NOW, UNTIL))
+    assert stands(before, flow, World(flow, one, NOW, UNTIL)) is not None
+    assert stands(before, flow, World(flow, two, NOW, UNTIL)) is None
 
 
 def test_a_walk_that_did_not_reach_all_leaves_nothing() -> None:

@@ -5,12 +5,13 @@ from typing import Any
 from ..flows.running.flow import Flow
 from ..hours.timetable import Timetable
 from .interest import interests
-from .world import Client, asked_of, rung
+from .world import Client, asked_of, by_extension, rung
 
 
 def bears_on(flow: Flow, client: Client) -> dict[str, Any]:
     """The hours that a flow asks or that those have whom it can ring, these with their teams, whether anybody has
-    an extension, and its numbers, as JSON-ready values."""
+    an extension (and who, where it rings whoever was dialed), and its numbers, as JSON-ready values."""
+    extensions = sorted(key for key, one in client.people.items() if one.extension)
     asked = asked_of(flow, client, interests(flow))
     people, teams = rung(flow, client)
     return {
@@ -18,7 +19,7 @@ def bears_on(flow: Flow, client: Client) -> dict[str, Any]:
         "hours": {key: _told(table) for key, table in sorted({**asked.duty, **asked.hours}.items())},
         "people": {key: one.model_dump(mode="json") for key, one in sorted(people.items())},
         "teams": {key: one.model_dump(mode="json") for key, one in sorted(teams.items())},
-        "extensions": any(one.extension for one in client.people.values()),
+        "extensions": extensions if any(map(by_extension, flow.steps.values())) else bool(extensions),
         "numbers": [repr(one) for one in client.numbers],
     }
 

@@ -19,6 +19,7 @@ NEW = ""
 UNMET = {"name", "note", "to_do"}
 """What of a step no caller meets."""
 WORDS = {"prompt", "retry_silent", "retry_wrong"}
+"""What of a step that asks for keys is only heard."""
 
 
 @dataclass(frozen=True, slots=True)

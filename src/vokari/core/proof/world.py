@@ -149,7 +149,7 @@ class World:
             return self._serves(step, moment)
         if not isinstance(step, Ring):
             return None
-        if _by_extension(step):
+        if by_extension(step):
             dialed = (self._phones(self._dialed(step, who), moment) for who in self._extensions)
             return self._phones(step, moment), tuple(dialed)
         if step.is_plain:
@@ -257,7 +257,7 @@ class World:
 
     def _line_ups(self, question: LineUp, known: Knowledge) -> Classes:
         step = cast(Ring, self.flow.steps[question.step])
-        if _by_extension(step):
+        if by_extension(step):
             callees = self._extensions if question.dialed else ()
             found: Classes = [] if callees else self._line_ups_of(step, question.round, known)
             for who in callees:
@@ -277,7 +277,7 @@ class World:
 
     def _anybody(self, question: AnybodyFree, known: Knowledge) -> Classes:
         step = cast(Ring, self.flow.steps[question.step])
-        if _by_extension(step):
+        if by_extension(step):
             return [*question.classes(known)]
 
         def say(moment: Moment) -> bool:
@@ -309,7 +309,7 @@ class World:
         return [*found, ("not_found", ""), ("failed", ""), ("pending", "")]
 
 
-def _by_extension(step: Ring | HoldLine) -> bool:
+def by_extension(step: AnyStep) -> bool:
     """Whether a step rings whoever has the extension that was dialed: anybody, as far as the proof goes."""
     return isinstance(step, Ring) and any(isinstance(one, DialedDestination) for one in step.to)
 
