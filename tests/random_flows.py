@@ -1,5 +1,6 @@
 """Random flows: every kind of step and condition that runs, led anywhere, sound or not; and answers to what they ask."""
 
+import random
 from datetime import UTC, date, datetime
 from typing import Any
 
@@ -204,6 +205,45 @@ def random_flows(draw: st.DrawFn) -> Flow:
     """The same made ready to run, with up to two flows that they and these continue in, rings of flows included."""
     inner = {key: draw(random_documents()) for key in ("fa", "fb") if draw(st.booleans())}
     return engine.prepare(draw(random_documents()), inner)
+
+
+@st.composite
+def large_documents(draw: st.DrawFn) -> FlowDocument:
+    """Flows of up to 40 steps: several of up to eight, of which each leads on to the next by most of the exits that led nowhere or
+    ended the call, from a step of many exits on."""
+    parts, chance = (
+        draw(st.lists(random_documents(), min_size=3, max_size=5)),
+        random.Random(draw(st.integers(0, 2**32))),
+    )
+    raw = [part.model_dump(mode="json") for part in parts]
+    steps = []
+    for place, part in enumerate(raw):
+        after = [f"p{place + 1}{step['id']}" for step in raw[place + 1]["steps"]] if place + 1 < len(raw) else []
+        for step in part["steps"]:
+            ways = [name for name, value in step.items() if name != "id" and value in IDS]
+            ways += [name for name, _ in KINDS[step["kind"]].ways if step[name] in (None, "end")]
+            step |= _moved({name: step[name] for name in ways}, place, after, chance)
+            for one in (*step.get("branches", ()), *step.get("returns", ())):
+                one |= _moved({"to": one["to"]}, place, after, chance)
+            steps.append(step | {"id": f"p{place}{step['id']}"})
+    rescue = raw[-1]["rescue"] and f"p{len(raw) - 1}{raw[-1]['rescue']}"
+    start = max(parts[0].steps, key=lambda one: len(one.exits)).id
+    return document(*steps, start=f"p0{start}", rescue=rescue, entry_limit=parts[0].entry_limit)
+
+
+def _moved(ways: dict[str, Any], place: int, after: list[str], chance: random.Random) -> dict[str, Any]:
+    """Where exits lead within one of several flows that follow each other."""
+    return {
+        name: f"p{place}{to}" if to in IDS else chance.choice(after) if to in (None, "end") and after and chance.random() < 0.8 else to
+        for name, to in ways.items()
+    }  # fmt: skip
+
+
+@st.composite
+def large_flows(draw: st.DrawFn) -> Flow:
+    """The same made ready to run, with up to two flows that they continue in."""
+    inner = {key: draw(random_documents()) for key in ("fa", "fb") if draw(st.booleans())}
+    return engine.prepare(draw(large_documents()), inner)
 
 
 def answered(choose: int) -> AnswerSource:

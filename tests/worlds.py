@@ -46,6 +46,8 @@ NUMBERS = (
     Touch("+14105550102", "sign", {"campaign": "", "source": "sign", "medium": "sign", "keyword": "", "content": ""}),
 )  # fmt: skip
 CLIENT = Client(ZONE, TABLES, PEOPLE, TEAMS, NUMBERS)
+PARTS = ("", "fa/", "fb/", *(f"p{n}" for n in range(5)))
+"""What stands before the ids of the steps of random flows: of small ones, of those that they continue in, and of the parts of large ones."""
 
 
 def answers(flow: Flow, at: datetime, chance: random.Random, caller: Caller) -> AnswerSource:
@@ -89,7 +91,7 @@ def random_caller(chance: random.Random, at: datetime) -> tuple[Touch, Caller]:
         for _ in range(chance.randrange(5))
     ]  # fmt: skip
     past = Past(at, known=False) if withheld else Past(at, sorted(calls, key=lambda one: one.at, reverse=True))
-    shares = {f"s{n}": chance.randrange(100) for n in range(8)}
+    shares = {f"{part}s{n}": chance.randrange(100) for part in PARTS for n in range(8)}
     visited = replace(touch, visits=chance.choice([None, 1, 3]))
     return touch, Caller(
         "" if withheld else "+14105550188", lambda: visited, lambda: past, share=shares, sign="a caller"

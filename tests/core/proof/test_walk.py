@@ -8,7 +8,7 @@ from hypothesis import HealthCheck, assume, example, given, settings
 from hypothesis import strategies as st
 
 from tests.flows import document, menu, say, voicemail
-from tests.random_flows import random_flows
+from tests.random_flows import large_flows, random_flows
 from tests.sizes import CALLS, FLOWS
 from tests.worlds import CLIENT, NOW, TABLES, UNTIL, ZONE, random_call
 from vokari.core.calls.fates import ending
@@ -29,7 +29,10 @@ RANDOM = settings(
 )
 
 
-def claims(flow: Flow, most: int = 800) -> Claims:
+ANY_FLOWS = st.one_of(random_flows(), large_flows())
+
+
+def claims(flow: Flow, most: int = 2_000) -> Claims:
     return Claims(Walk(flow, World(flow, CLIENT, NOW, UNTIL), most))
 
 
@@ -58,7 +61,7 @@ def replayed(flow: Flow, call: Example) -> State:
     return state
 
 
-@given(random_flows(), st.integers(0, 2**32))
+@given(ANY_FLOWS, st.integers(0, 2**32))
 @RANDOM
 def test_no_random_call_comes_to_what_was_not_claimed(flow: Flow, seed: int) -> None:
     shown = claims(flow)
@@ -72,6 +75,13 @@ def test_no_random_call_comes_to_what_was_not_claimed(flow: Flow, seed: int) -> 
     for _ in range(CALLS):
         state = random_call(flow, chance, enters=enters)
         assert state is None or end_of(state) in claimed
+
+
+def test_an_end_is_claimed_whose_easiest_way_meets_a_limit_within_one_event() -> None:
+    again = {"kind": "hold_line", "id": "line", "team": "crew", "after": "line", "longest_wait": 10}
+    shown = claims(Flow(document(again, rescue="line", entry_limit=2)))
+    assert {(end.came.fate, end.at) for end in shown.ends} == {("answered", "line"), ("lost", "line")}
+    assert shown.proven
 
 
 def test_an_end_of_some_numbers_is_told_by_them() -> None:
@@ -112,7 +122,7 @@ def test_what_was_worked_out_for_one_event_is_right_for_all_that_come_to_it_alik
             assert all(there.declined >= declined for there, *_ in remembered)
 
 
-@given(random_flows())
+@given(ANY_FLOWS)
 @RANDOM
 def test_every_claim_has_a_call_that_comes_to_it(flow: Flow) -> None:
     shown = claims(flow)

@@ -11,7 +11,7 @@ from ..flows.running.events import Digit
 from ..flows.running.state import State
 from ..flows.shown.outline import numbers
 from . import spans
-from .examples import Example, NoExample, example
+from .examples import Example, NoExample, NoWay, example
 from .situations import Edge, Situation
 from .spans import Span
 from .spreading import spread
@@ -60,15 +60,17 @@ def loses(walk: Walk, situation: Situation) -> bool:
 
 
 class Claims:
-    """Worked out of a walk when they are asked for. An end for which no call was found is none: a way round meets its limit in one place."""
+    """Worked out of a walk when they are asked for. An end to which no call comes is none: a way round meets its limit in one place."""
 
     def __init__(self, walk: Walk) -> None:
         self.walk = walk
         self._words: dict[int, str] = {}
+        self._undecided: set[int] = set()
 
     @property
     def proven(self) -> bool:
-        """Whether everything was walked."""
+        """Whether everything was walked, and it is known of each way of ending whether calls come to it."""
+        _ = self.ends
         return not self.walk.unwalked
 
     @cached_property
@@ -102,6 +104,8 @@ class Claims:
                     when, numbers = when | time[one], numbers | number[one]
                 keys = int(min(self._keys[one] for one in indexes))
                 found.append(End(came, at, by, declined, loss, tuple(indexes), when, numbers, keys, shown))
+            elif not self._undecided.isdisjoint(indexes):
+                self.walk.leaves("whether calls come to some of the ways of ending that need many rounds")
         return tuple(found)
 
     @cached_property
@@ -122,7 +126,10 @@ class Claims:
     def _example(self, index: int) -> Example | None:
         try:
             return example(self.walk, index)
+        except NoWay:
+            return None
         except NoExample:
+            self._undecided.add(index)
             return None
 
     @cached_property

@@ -1,7 +1,7 @@
 """Example calls: a way through the walk as a call that really can be made, at a moment, with what happens after how many seconds."""
 
-from collections import deque
-from collections.abc import Iterator, Mapping, Sequence
+from collections import Counter, deque
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Any
@@ -14,6 +14,7 @@ from ..flows.running.commands import Command, Listen, Play, Record, RingLeg, Tim
 from ..flows.running.events import Arrived, Digit, Event, Finished, Leg, Recorded, Silence, TimerFired
 from ..flows.running.flow import Flow
 from ..flows.running.state import State
+from ..flows.running.turn import Passage
 from ..flows.shown.words import speaking_seconds
 from .situations import Edge
 from .times import Stretch
@@ -47,6 +48,10 @@ class Example:
 
 class NoExample(Exception):
     """A way that no call was found for."""
+
+
+class NoWay(NoExample):
+    """No way leads there."""
 
 
 class _Call:
@@ -84,9 +89,13 @@ class _Call:
         self.happenings.append(Happening(event, self.seconds, tuple(asked)))
         return True
 
-    def is_full(self, step: str) -> bool:
-        """Whether a step may be entered no more."""
-        return dict(self.state.entries).get(step, 0) >= self.flow.home(step).entry_limit
+    def too_often(self, way: Sequence[Passage]) -> list[str]:
+        """The steps that a way enters more often than the call still may."""
+        entries = dict(self.state.entries)
+        entered = Counter(step for _, step in way)
+        return [
+            step for step, times in entered.items() if entries.get(step, 0) + times > self.flow.home(step).entry_limit
+        ]
 
     def real(self, event: Event | None) -> Event | None:
         """An event of the walk with the ids of this call; None for one that this call does not wait for."""
@@ -121,18 +130,20 @@ class _Call:
 
 
 def example(walk: Walk, target: int) -> Example:
-    """A call that comes to a situation. Raises NoExample where no call was found."""
+    """A call that comes to a situation. Raises NoExample where no call was found, NoWay where there is none."""
     return along(walk, walk.way_to(target))
 
 
 def along(walk: Walk, way: Sequence[Edge]) -> Example:
     """A call that goes a way from the first situation on. Where that takes a limit to be met, it goes round until it is, to where the way ends. Raises
-    NoExample where no call was found."""
-    target = way[-1].target
+    NoExample where no call was found, NoWay where there is none."""
     tracked = tuple(dict.fromkeys(edge.limit for edge in way if edge.limit))
+    return _made(walk, _counted(walk, {way[-1].target}, tracked) if tracked else way, tracked)
+
+
+def _made(walk: Walk, way: Sequence[Edge], tracked: tuple[str, ...]) -> Example:
+    """The call that goes a way, on which some steps were counted; where it enters others too often, these are counted too."""
     for _ in range(MOST_TRIES):
-        if tracked:
-            way = _counted(walk, target, tracked)
         call = _Call(walk.flow)
         passed: list[float] = []
         missed = None
@@ -144,10 +155,11 @@ def along(walk: Walk, way: Sequence[Edge]) -> Example:
                 break
         if missed is None:
             return _at_a_moment(walk, way, passed, call)
-        full = [step for _, step in missed.way if step not in tracked and call.is_full(step)]
+        full = [step for step in call.too_often(missed.way) if step not in tracked]
         if not full:
             raise NoExample("the call goes another way")
         tracked = (*tracked, full[0])
+        way = _counted(walk, {way[-1].target}, tracked)
     raise NoExample("too many limits")
 
 
@@ -158,9 +170,9 @@ def _at_a_moment(walk: Walk, way: Sequence[Edge], passed: Sequence[float], call:
     raise NoExample("no call lasts so long")
 
 
-def _counted(walk: Walk, target: int, tracked: tuple[str, ...]) -> list[Edge]:
-    """The way to a situation by the fewest events on which some steps are counted: each is entered as often as it may be, and a limit met only
-    after that."""
+def _counted(walk: Walk, targets: Collection[int], tracked: tuple[str, ...]) -> list[Edge]:
+    """The way to one of some situations by the fewest events on which some steps are counted: each is entered as often as it may be, and a limit met
+    only after that. Raises NoWay where there is none, and NoExample where too many ways were looked at."""
     limits = [walk.flow.home(step).entry_limit for step in tracked]
     begins = (0, (0,) * len(tracked))
     by: dict[tuple[int, tuple[int, ...]], tuple[tuple[int, tuple[int, ...]], Edge] | None] = {begins: None}
@@ -182,10 +194,10 @@ def _counted(walk: Walk, target: int, tracked: tuple[str, ...]) -> list[Edge]:
             if not fits or there in by:
                 continue
             by[there] = (here, edge)
-            if edge.target == target:
+            if edge.target in targets:
                 return _traced(by, there)
             todo.append(there)
-    raise NoExample("no way there")
+    raise NoExample("too many ways") if todo else NoWay("no way there")
 
 
 def _traced(

@@ -51,7 +51,7 @@ class Walk:
         self.unwalked: list[str] = []
         self.rounds: list[tuple[int, ...]] = []
         self._runs, self._steps = noted(flow)
-        self.outcomes = Outcomes(self._runs, self._steps, world, self._leaves)
+        self.outcomes = Outcomes(self._runs, self._steps, world, self.leaves)
         self._standing = standing
         self._looked_at: list[LookedAt] = []
         self._limits: dict[Limit, Found] = {}
@@ -74,10 +74,10 @@ class Walk:
         while at < len(self._todo):
             self.check()
             if len(self.situations) > self.most:
-                self._leaves(f"more than {self.most:,} situations: beyond that nothing was walked")
+                self.leaves(f"more than {self.most:,} situations: beyond that nothing was walked")
                 break
             if self.outcomes.steps > MOST_STEPS:
-                self._leaves(f"more than {MOST_STEPS:,} steps of calls: beyond that nothing was walked")
+                self.leaves(f"more than {MOST_STEPS:,} steps of calls: beyond that nothing was walked")
                 break
             index = self._todo[at]
             at += 1
@@ -122,7 +122,7 @@ class Walk:
             found.append(Edge(index, target, *edge[2:]))
         return found
 
-    def _leaves(self, words: str) -> None:
+    def leaves(self, words: str) -> None:
         """Says once what is not walked."""
         if words not in self.unwalked:
             self.unwalked.append(words)
