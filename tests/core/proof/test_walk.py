@@ -82,6 +82,9 @@ def test_an_end_is_claimed_whose_easiest_way_meets_a_limit_within_one_event() ->
     shown = claims(Flow(document(again, rescue="line", entry_limit=2)))
     assert {(end.came.fate, end.at) for end in shown.ends} == {("answered", "line"), ("lost", "line")}
     assert shown.proven
+    back = {"kind": "back_to", "id": "back", "to": "line"}
+    shown = claims(Flow(document(back, again | {"full": "back"}, entry_limit=2)))
+    assert ("answered", "back") in {(end.came.fate, end.at) for end in shown.ends}
 
 
 def test_an_end_of_some_numbers_is_told_by_them() -> None:

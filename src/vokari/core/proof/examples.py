@@ -9,7 +9,7 @@ from typing import Any
 from ..flows.questions.facts import Touch
 from ..flows.questions.kinds import Answer, Question
 from ..flows.running import engine
-from ..flows.running.canonical import commands_of
+from ..flows.running.canonical import canonical, commands_of
 from ..flows.running.commands import Command, Listen, Play, Record, RingLeg, Timer
 from ..flows.running.events import Arrived, Digit, Event, Finished, Leg, Recorded, Silence, TimerFired
 from ..flows.running.flow import Flow
@@ -62,8 +62,9 @@ class _Call:
         self.happenings: list[Happening] = []
         self.begun: dict[int, tuple[float, Command]] = {}
 
-    def takes(self, edge: Edge) -> bool:
-        """Folds the event of an edge, if the call then goes as the edge does; questions are answered in the order of the edge's."""
+    def takes(self, edge: Edge, there: State) -> bool:
+        """Folds the event of an edge, if the call then goes as the edge does, or otherwise to where it leads (by a limit that it meets sooner);
+        questions are answered in the order of the edge's."""
         event, waiting, asked = self.real(edge.event), list(edge.answers), list[tuple[Question, Answer]]()
         if event is None:
             return False
@@ -78,7 +79,7 @@ class _Call:
             following, _ = engine.run(self.flow, self.state, event, source)
         except NoExample:
             return False
-        if following.way != edge.way or waiting:
+        if waiting or (following.way != edge.way and canonical(self.flow, following.state) != there):
             return False
         least, usual = self._lasts(event)
         self.seconds = round(self.seconds + max(least, usual), 2)
@@ -150,7 +151,7 @@ def _made(walk: Walk, way: Sequence[Edge], tracked: tuple[str, ...]) -> Example:
         for edge in way:
             if edge.event is None:
                 passed.append(call.seconds)
-            elif not call.takes(edge):
+            elif not call.takes(edge, walk.situations[edge.target].state):
                 missed = edge
                 break
         if missed is None:
