@@ -19,7 +19,7 @@ from . import observed
 from .alike import Said, answers, legs
 from .interest import Interest, matter
 from .observed import Unlike
-from .outcomes import MOST_ANSWERS, OF_PHONES, comes_to
+from .outcomes import MOST_ANSWERS, OF_PHONES, comes_to, full
 from .spreading import reached
 from .times import lowest
 from .walk import MOST, MOST_STEPS, events
@@ -254,8 +254,8 @@ class Abreast:
                     continue
                 done.add((index, was, step))
                 first = (
-                    engine.step(self.before.flow, _full(self.before, before, step), was, {}),
-                    engine.step(self.after.flow, _full(self.after, after, step), now, {}),
+                    engine.step(self.before.flow, full(self.before.flow, before, step), was, {}),
+                    engine.step(self.after.flow, full(self.after.flow, after, step), now, {}),
                 )
                 self.edges[index] += [
                     edge._replace(limit=step) for edge in self._answered(index, was, *first, known) if edge.over
@@ -379,8 +379,3 @@ class Abreast:
 def _is_over(result: engine.Next) -> bool:
     """Whether a call went to a rescue, or is over."""
     return result.state.phase in ("parting", "ended") or any(by == "rescue" for by, _ in result.way)
-
-
-def _full(world: World, state: State, step: str) -> State:
-    """A state in which a step was entered as often as it may be."""
-    return state._replace(entries=((step, world.flow.home(step).entry_limit),))

@@ -1,7 +1,7 @@
 """Example calls: a way through the walk as a call that really can be made, at a moment, with what happens after how many seconds."""
 
 from collections import Counter, deque
-from collections.abc import Collection, Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Any
@@ -139,7 +139,7 @@ def along(walk: Walk, way: Sequence[Edge]) -> Example:
     """A call that goes a way from the first situation on. Where that takes a limit to be met, it goes round until it is, to where the way ends. Raises
     NoExample where no call was found, NoWay where there is none."""
     tracked = tuple(dict.fromkeys(edge.limit for edge in way if edge.limit))
-    return _made(walk, _counted(walk, {way[-1].target}, tracked) if tracked else way, tracked)
+    return _made(walk, _counted(walk, way[-1].target, tracked) if tracked else way, tracked)
 
 
 def _made(walk: Walk, way: Sequence[Edge], tracked: tuple[str, ...]) -> Example:
@@ -160,7 +160,7 @@ def _made(walk: Walk, way: Sequence[Edge], tracked: tuple[str, ...]) -> Example:
         if not full:
             raise NoExample("the call goes another way")
         tracked = (*tracked, full[0])
-        way = _counted(walk, {way[-1].target}, tracked)
+        way = _counted(walk, way[-1].target, tracked)
     raise NoExample("too many limits")
 
 
@@ -171,8 +171,8 @@ def _at_a_moment(walk: Walk, way: Sequence[Edge], passed: Sequence[float], call:
     raise NoExample("no call lasts so long")
 
 
-def _counted(walk: Walk, targets: Collection[int], tracked: tuple[str, ...]) -> list[Edge]:
-    """The way to one of some situations by the fewest events on which some steps are counted: each is entered as often as it may be, and a limit met
+def _counted(walk: Walk, target: int, tracked: tuple[str, ...]) -> list[Edge]:
+    """The way to a situation by the fewest events on which some steps are counted: each is entered as often as it may be, and a limit met
     only after that. Raises NoWay where there is none, and NoExample where too many ways were looked at."""
     limits = [walk.flow.home(step).entry_limit for step in tracked]
     begins = (0, (0,) * len(tracked))
@@ -195,7 +195,7 @@ def _counted(walk: Walk, targets: Collection[int], tracked: tuple[str, ...]) -> 
             if not fits or there in by:
                 continue
             by[there] = (here, edge)
-            if edge.target in targets:
+            if edge.target == target:
                 return _traced(by, there)
             todo.append(there)
     raise NoExample("too many ways") if todo else NoWay("no way there")

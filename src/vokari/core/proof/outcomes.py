@@ -141,6 +141,11 @@ def comes_to(flow: Flow, ask: engine.Ask) -> Hashable | None:
     return None
 
 
+def full(flow: Flow, state: State, step: str) -> State:
+    """A state in which a step was entered as often as it may be."""
+    return state._replace(entries=((step, flow.home(step).entry_limit),))
+
+
 def _awaited(state: State, commands: tuple[Command, ...]) -> Awaited | None:
     """How long it takes until what a state awaits, of what was begun just now; None where that was begun before."""
     rings = [one.seconds for one in commands if isinstance(one, RingLeg)]

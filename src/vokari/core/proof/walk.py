@@ -20,7 +20,7 @@ from ..flows.running.steps.voicemail import MESSAGE_SECONDS
 from ..flows.running.turn import Passage
 from .earlier import Earlier, Found, Limit, LookedAt, Standing, left
 from .noted import noted
-from .outcomes import Awaited, Outcomes
+from .outcomes import Awaited, Outcomes, full
 from .situations import Edge, Situation
 from .spreading import reached
 from .times import lowest
@@ -224,10 +224,9 @@ class Walk:
         situation = self.situations[index]
         if self._standing and (stood := self._standing.limit(situation, event, step)):
             return self._taken_over(index, stood[0]), stood[1]
-        full = situation.state._replace(entries=((step, self.flow.home(step).entry_limit),))
         with self._steps.noting() as looked_at:
             looked_at.add(situation.state.at)
-            found = list(self._taken(index, event, full, limit=step))
+            found = list(self._taken(index, event, full(self.flow, situation.state, step), limit=step))
         return found, frozenset(looked_at)
 
     # going on from it later
