@@ -37,6 +37,7 @@ def main() -> None:
     page.press("BW Main line")
     page.click("#row-lifts .row-words")
     page.find(".row-form")
+    page.see("No caller is lost by this flow")
     shoot("sheet")
     sheet = page.driver.current_url.split("?")[0].removeprefix(page.base)
     for name in ("traffic", "versions"):
