@@ -155,8 +155,8 @@ def proposed(house: House, actor: Actor, client_id: int, flow_id: int) -> Propos
 def propose(house: House, actor: Actor, client_id: int, flow_id: int) -> None:
     """Has a set proposed."""
     with house.begin() as session:
-        client = allow(session, actor, client_id, "work", changing=True)
-        proposing.ask(session, house, client, own_flow(session, client_id, flow_id))
+        allow(session, actor, client_id, "work", changing=True)
+        proposing.ask(session, house, own_flow(session, client_id, flow_id))
 
 
 def take_proposed(

@@ -152,8 +152,9 @@ def opened(house: House, actor: Actor, client_id: int, flow_id: int) -> OpenDraf
 
 
 def own_flow(session: Session, client_id: int, flow_id: int, *, lock: bool = False, removed: bool = False) -> CallFlow:
-    """A flow of this client, or one that was removed; raises NotFound for any other."""
-    flow = session.get(CallFlow, flow_id, with_for_update=lock)
+    """A flow of this client, or one that was removed; raises NotFound for any other. The lock is one that rows which name the flow, such as its
+    proof, do not wait for: its id never changes."""
+    flow = session.get(CallFlow, flow_id, with_for_update={"key_share": True} if lock else None)
     if flow is None or flow.client_id != client_id or (flow.removed_at is not None) != removed:
         raise NotFound
     return flow

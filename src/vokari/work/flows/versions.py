@@ -203,7 +203,7 @@ def choose_numbers(house: House, actor: Actor, client_id: int, flow_id: int, num
 
 def go_live_as_planned(session: Session, house: House, actor: Actor, change: DueChange) -> str:
     """Puts a planned version live at its moment, if nothing stops it by then; else says what does."""
-    flow = session.get(CallFlow, change.of_id, with_for_update=True)
+    flow = session.get(CallFlow, change.of_id, with_for_update={"key_share": True})
     if flow is None or flow.removed_at is not None:
         return "the flow was removed"
     version = own_version(session, flow, change.detail["version_id"])

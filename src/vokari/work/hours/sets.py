@@ -264,7 +264,7 @@ def remove_period(
 
 def _take_exits_out(session: Session, house: House, actor: Actor, one: HoursSet, period: str) -> None:
     """Takes the exits that ask for a period out of all drafts, as edits. Raises Withdrawn when a draft cannot be changed so."""
-    for flow in session.scalars(select(CallFlow).where(CallFlow.of(one.client_id)).with_for_update()):
+    for flow in session.scalars(select(CallFlow).where(CallFlow.of(one.client_id)).with_for_update(key_share=True)):
         document = FlowDocument.model_validate(flow.draft)
         wanted: list[edits.Edit] = [
             edits.SetStep(step=changed)

@@ -8,13 +8,12 @@ from itertools import groupby
 
 import structlog
 from sqlalchemy import select, text
-from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from ...core.flows.model.document import FlowDocument
 from ...store.agency import Client, User
 from ...store.flows import CallFlow, FlowVersion, PutLive
-from ...store.proofs import LiveFinding, Proof
+from ...store.proofs import LiveFinding
 from ..agency.access import Actor, NotFound, allow
 from ..flows import versions
 from ..flows.open_drafts import as_spoken, own_flow
@@ -24,7 +23,7 @@ from ..house.house import House
 from ..house.problems import Row
 from ..house.views import LiveFindingView
 from .documents import as_rows
-from .proving import LIMITS, note_asked, stamp_of
+from .proving import LIMITS, keep, note_asked, stamp_of
 from .walking import not_walked, walked
 from .worlds import known
 
@@ -98,17 +97,14 @@ def prove(house: House, flow_id: int) -> None:
         if one.weight == "stops" or (one.kind in ALSO and (one.kind, one.step) not in consented)
     }
     with house.begin() as session:
-        flow = session.get_one(CallFlow, flow_id, with_for_update=True)
+        flow = session.get_one(CallFlow, flow_id, with_for_update={"key_share": True})
         if flow.live_version_id != version_id:
             return
         standing = _keep(session, house, flow, (version_id, stamp), wanted.values())
         if walked_it:
             for mended in standing:
                 mended.mended_at = now
-        kept = {"revision": number, "stamp": stamp, "made_at": now, "document": shown}
-        ids = {"flow_id": flow.id, "live": True, "agency_id": flow.agency_id, "client_id": flow.client_id}
-        new = insert(Proof).values(**ids, **kept, asked="")
-        session.execute(new.on_conflict_do_update(index_elements=["flow_id", "live"], set_=kept))
+        keep(session, flow, (number, stamp), now, shown, live=True)
 
 
 def _keep(

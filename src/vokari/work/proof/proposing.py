@@ -4,7 +4,6 @@ from dataclasses import dataclass
 from datetime import datetime
 
 import structlog
-from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from ...core.flows.model.kept import KeptRehearsal
@@ -12,7 +11,6 @@ from ...core.proof.walk import Walk
 from ...core.proof.world import AHEAD, World
 from ...core.rehearsals.calls import Setting
 from ...core.rehearsals.proposed import proposal
-from ...store.agency import Client
 from ...store.flows import CallFlow
 from ...store.proofs import Proof
 from ..flows.naming import names_of
@@ -23,7 +21,7 @@ from ..house.problems import Problem, Row
 from ..places.ready import whereabouts
 from .documents import as_rows, drafted, from_rows
 from .examples import CALLER, CALLERS
-from .proving import AGAIN, LIMITS
+from .proving import AGAIN, LIMITS, write
 from .walking import MOST
 from .worlds import setting
 
@@ -43,12 +41,10 @@ class Proposed:
     exits: int = 0
 
 
-def ask(session: Session, house: House, client: Client, flow: CallFlow) -> None:
+def ask(session: Session, house: House, flow: CallFlow) -> None:
     """Has a set proposed for a draft, in the caller's transaction."""
     asked = {"revision": flow.revision, "asked_at": house.now().isoformat()}
-    ids = {"flow_id": flow.id, "live": False, "agency_id": flow.agency_id, "client_id": client.id}
-    new = insert(Proof).values(**ids, document={}, revision=-1, stamp="", asked="", proposal=asked)
-    session.execute(new.on_conflict_do_update(index_elements=["flow_id", "live"], set_={"proposal": asked}))
+    write(session, flow, {"proposal": asked})
     jobs.defer(session, "propose_rehearsals", lock=f"propose-{flow.id}", flow_id=flow.id, revision=flow.revision)
 
 

@@ -86,10 +86,22 @@ def ask(session: Session, house: House, client: Client, flow: CallFlow) -> None:
 
 def note_asked(session: Session, flow: CallFlow, now: datetime, *, live: bool = False, of: str = "") -> None:
     """Notes that a proof is under way, of the draft or of what is live, and `of` which state of it."""
+    write(session, flow, {"asked": of, "asked_at": now}, live=live)
+
+
+def keep(
+    session: Session, flow: CallFlow, of: tuple[int, str], made_at: datetime, document: Row, *, live: bool = False
+) -> None:
+    """Keeps what the proof of a revision, or of the version of this number, showed in a world of its client; none is under way then."""
+    kept = {"revision": of[0], "stamp": of[1], "made_at": made_at, "document": document, "asked": "", "asked_at": None}
+    write(session, flow, kept, live=live)
+
+
+def write(session: Session, flow: CallFlow, values: Row, *, live: bool = False) -> None:
+    """Writes fields of a flow's proof, whether it has one or not: pages and jobs ask for proofs at the same moment."""
     ids = {"flow_id": flow.id, "live": live, "agency_id": flow.agency_id, "client_id": flow.client_id}
-    asked = {"asked": of, "asked_at": now}
-    new = insert(Proof).values(**ids, document={}, revision=-1, stamp="", **asked)
-    session.execute(new.on_conflict_do_update(index_elements=["flow_id", "live"], set_=asked))
+    new = insert(Proof).values({**ids, "document": {}, "revision": -1, "stamp": "", **values})
+    session.execute(new.on_conflict_do_update(index_elements=["flow_id", "live"], set_=values))
 
 
 def shown(house: House, actor: Actor, client_id: int, flow_id: int) -> Shown:
@@ -171,19 +183,9 @@ def prove(house: House, flow_id: int, revision: int) -> None:
     _WALKS.keep(flow_id, found.since, found.left)
     with house.begin() as session:
         locked = own_flow(session, client.id, flow_id, lock=True)
-        kept = session.get(Proof, (flow_id, False), with_for_update=True)
         if locked.revision != revision:
             return
-        if kept is None:
-            kept = Proof(flow_id=flow_id, agency_id=client.agency_id, client_id=client.id, document={})
-            session.add(kept)
-        kept.revision, kept.stamp, kept.made_at, kept.document = (
-            revision,
-            stamp,
-            found.since,
-            {**found.document, "print": print_},
-        )
-        kept.asked, kept.asked_at = "", None
+        keep(session, locked, (revision, stamp), found.since, {**found.document, "print": print_})
         open_pages.flow_proven(session, client.id, flow_id, revision)
 
 
