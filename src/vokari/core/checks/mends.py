@@ -1,9 +1,12 @@
-"""What mends a finding at one press: each a change of the step that the finding is at. Behind a colon stand the keys it is about."""
+"""What mends a finding at one press: a change of the step that the finding is at, or of the exits that lead to it. Behind a colon stand the keys it
+is about."""
 
+from ..flows.drafting.edits import Connect, Edit, RemoveStep, SetStep
 from ..flows.model.document import FlowDocument
-from ..flows.model.steps import Announcement, AnyStep, Branch, ComingBack, ContinueIn, HoldLine, Menu, Ring
+from ..flows.model.steps import Announcement, AnyStep, Branch, ComingBack, ContinueIn, HangUp, HoldLine, Menu, Ring
 from ..flows.model.steps.come_back import way_named
 from ..flows.model.values import END, Accept
+from ..flows.model.walks import reached_from
 from ..flows.wording.heard import Heard
 from ..flows.wording.written import Choice, sentence, words_of
 from .menus import offered, said_of
@@ -13,7 +16,7 @@ _WORDS = {
     "say": "Say {0}", "unsay": "Take {0} out of the words", "listen": "Listen for {0}", "elsewhere": "It is advertised elsewhere",
     "listen_as": "Listen for {1} instead of {0}", "say_as": "Say {1} instead of {0}", "swap": "Swap {0} and {1}", "again": "Let {0} hear it again",
     "name_way": "Add the exit “{0}”", "everyone": "Send to everyone else", "unsay_stay": "Take that out of the words", "unsay_extension": "Take that out of the words",
-    "as_notice": "Mark as a notice", "rescue": "Lead on to the rescue",
+    "as_notice": "Mark as a notice", "rescue": "Lead on to the rescue", "rescue_instead": "Lead its callers to the rescue",
 }  # fmt: skip
 
 
@@ -21,6 +24,14 @@ def mend_words(mend: str) -> str:
     """A mend as its button reads."""
     name, *keys = mend.split(":")
     return _WORDS[name].format(*([":".join(keys)] if name == "name_way" else keys))
+
+
+def mending(document: FlowDocument, step: AnyStep, mend: str) -> tuple[Edit, ...]:
+    """The edits that carry a mend out; none where it does not fit the step."""
+    if mend == "rescue_instead":
+        return _led_past(document, step)
+    changed = mended(document, step, mend)
+    return (SetStep(step=changed),) if changed else ()
 
 
 def mended(document: FlowDocument, step: AnyStep, mend: str) -> AnyStep | None:
@@ -52,12 +63,31 @@ _CHOSEN = ("after", "message_left", "no_message")
 def _led_on(document: FlowDocument, step: AnyStep) -> AnyStep | None:
     """The step with the exits at which a call ends led on to the flow's rescue."""
     ends = [one.id for one in step.exits if one.target == END and one.id not in _CHOSEN]
-    if not ends or document.rescue in (None, step.id):
+    if not ends or document.rescue is None or step.id in _rescued(document):
         return None
     led = step
     for one in ends:
         led = led.with_target(one, document.rescue)
     return led
+
+
+def _led_past(document: FlowDocument, step: AnyStep) -> tuple[Edit, ...]:
+    """Edits that lead to the flow's rescue what leads to a Hang up; it goes where nothing leads to it any more."""
+    ways = [(one.id, way.id) for one in document.steps for way in one.exits if way.target == step.id]
+    led = [(one, way) for one, way in ways if way not in _CHOSEN]
+    if not isinstance(step, HangUp) or document.rescue is None or step.id in (document.start, document.rescue):
+        return ()
+    if not led or not _rescued(document).isdisjoint(one for one, _ in led):
+        return ()
+    edits: list[Edit] = [Connect(step=one, exit=way, to=document.rescue) for one, way in led]
+    if ways == led and document.everyone_else != step.id:
+        edits.append(RemoveStep(id=step.id))
+    return tuple(edits)
+
+
+def _rescued(document: FlowDocument) -> set[str]:
+    """The rescue and what it leads on to: nothing of it may lead back to the rescue, which ends ways round."""
+    return reached_from(document.by_id, [document.rescue]) if document.rescue else set()
 
 
 def _naming(step: ContinueIn, way: str) -> ContinueIn | None:

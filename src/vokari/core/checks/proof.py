@@ -9,8 +9,9 @@ from ..proof import told, when
 from ..proof.claims import Claims, End
 from ..proof.examples import Example
 from .finding import Finding
-from .mends import mended
+from .mends import mending
 
+_MENDS = ("rescue", "rescue_instead")
 MOST_STEPS = 8
 """How much of an example is said in a sentence."""
 
@@ -52,5 +53,7 @@ def _loss(document: FlowDocument, claims: Claims, end: End) -> Finding:
     )
     at = end.at if end.at in document.by_id else ""
     own = document.by_id.get(at)
-    mends = ("rescue",) if own and mended(document, own, "rescue") else ()
+    # Whoever was served or turned away at this step must not be led on with those who are lost.
+    helped = any(one.at == end.at and one.came.fate in ("served", "turned_away") for one in claims.ends)
+    mends = tuple(one for one in _MENDS if own and not helped and mending(document, own, one))
     return Finding("loses_callers", f"Callers are lost {where}, {often}. {example}", at, mends=mends)

@@ -7,7 +7,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 from pydantic import ValidationError
 
-from ...core.checks.mends import mended
+from ...core.checks.mends import mending
 from ...core.flows.drafting import edits
 from ...core.flows.model.steps import AnyStep, Menu
 from ...core.flows.shown.outline import outline
@@ -145,18 +145,19 @@ def change_flow(request: Request, posted: Form, client_id: Id, flow_id: Id) -> R
 
 @router.post("/clients/{client_id}/flows/{flow_id}/mend")
 def mend(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response:
-    """Mends a finding at one press, as an edit of its step."""
+    """Mends a finding at one press, as one edit."""
     house, row = house_of(request), posted.text("row")
     document = open_drafts.opened(house, posted.actor, client_id, flow_id).document
     step = document.step(row)
-    changed = mended(document, step, posted.text("mend")) if step else None
-    if changed is None:
+    wanted = mending(document, step, posted.text("mend")) if step else ()
+    if not wanted:
         problem = [Problem("", "This finding is there no more; nothing was changed.")]
         return _answer(request, posted, client_id, flow_id, problem, "")
-    result = drafts.edit(house, posted.actor, client_id, flow_id, [edits.SetStep(step=changed)], posted.whole("base"))
+    result = drafts.edit(house, posted.actor, client_id, flow_id, wanted, posted.whole("base"))
     if posted.text("back") == "text" and isinstance(result, OpenDraft):
         return go(request, f"/clients/{client_id}/flows/{flow_id}/text?row={row}")
-    return _answer(request, posted, client_id, flow_id, result, row)
+    stands = not isinstance(result, OpenDraft) or result.document.step(row) is not None
+    return _answer(request, posted, client_id, flow_id, result, row if stands else document.rescue or "")
 
 
 @router.post("/clients/{client_id}/flows/{flow_id}/remove")
