@@ -3,7 +3,7 @@
 import pytest
 
 from tests.browser.conftest import Page
-from tests.flows import DANA, document, phone, ring, say, voicemail
+from tests.flows import DANA, document, menu, phone, ring, say, voicemail
 from tests.hours import week
 from tests.world import PASSWORD, World
 from vokari.core.hours.document import Pick, PublicHolidays
@@ -37,6 +37,7 @@ def test_a_gap_on_a_holiday_is_found_played_mended_and_gone(page: Page, town: Wo
     page.open(f"/clients/{town.client.id}/flows/{flow.id}")
     page.see("Callers are lost at “Away”")
     assert "Dec 25" in page.find("#proof").text
+    page.see("1 finding blocks going live: the proof shows how callers are lost.")
     page.press("Put live")
     page.see("Not live: 1 finding stops it.")
     assert "Callers are lost at “Away”" in page.find(".said").text
@@ -50,6 +51,7 @@ def test_a_gap_on_a_holiday_is_found_played_mended_and_gone(page: Page, town: Wo
     page.see("Callers are lost at “Away”")
     page.press("Lead on to the rescue", "#proof")
     page.see("No caller is lost by this flow")
+    page.see("Nothing blocks going live.")
     assert "Callers are lost" not in page.find("#proof").text
     page.put_live("Dana tried it herself")
     page.see("Version 1 is live")
@@ -64,3 +66,23 @@ def test_a_gap_on_a_holiday_is_found_played_mended_and_gone(page: Page, town: Wo
     page.see("Christmas Day")
     assert page.hosts() == {"127.0.0.1"}
     assert [one for one in page.complaints() if "favicon" not in one and "422" not in one] == []
+
+
+def test_the_proof_stands_beside_the_text_too_and_a_hang_up_that_loses_callers_is_mended_there(
+    page: Page, town: World
+) -> None:
+    steps = (
+        menu("m", {"1": "desk"}, nothing="bye", wrong="vm", name="Sails"), ring("desk", phone("Dana", DANA), no_answer="vm", machine_detection=True),
+        {"kind": "hang_up", "id": "bye", "name": "Goodbye", "prompt": {"say": "Goodbye"}}, voicemail(),
+    )  # fmt: skip
+    flow = town.flow(document(*steps, rescue="vm", name="Sail line", mark="SL"), live=False)
+    page.sign_in("specialist@example.com", PASSWORD)
+    page.open(f"/clients/{town.client.id}/flows/{flow.id}/text")
+    page.see("Callers are lost at “Goodbye”")
+    page.see("1 finding blocks going live")
+    page.press("Lead its callers to the rescue", "#proof")
+    page.see("No caller is lost by this flow")
+    assert "/text" in page.driver.current_url
+    assert "Goodbye" not in page.find(".cm-content").text
+    page.see("Nothing blocks going live.")
+    assert [one for one in page.complaints() if "favicon" not in one] == []

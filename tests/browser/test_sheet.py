@@ -1,6 +1,8 @@
 """The sheet by hand and by keys: rows are kept as one leaves them, moved with what hangs below, pasted into another client's flow; and
 what others change comes in."""
 
+from itertools import count
+
 import pytest
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
@@ -26,10 +28,12 @@ ask
     back to the start
 Everyone else: Ada, else voicemail Counter, tell counter@example.com"""
 
+_NUMBERS = count(1)
+
 
 @pytest.fixture
 def flow(town: World, page: Page) -> CallFlowView:
-    made = client_flows.create(town.house, town.actor, town.client.id, f"Bakery {id(page) % 10**6}", "MB")
+    made = client_flows.create(town.house, town.actor, town.client.id, f"Bakery {next(_NUMBERS)}", "MB")
     assert isinstance(made, CallFlowView)
     texts.type_in(town.house, town.actor, town.client.id, made.id, PLAN, None)
     page.sign_in("specialist@example.com", PASSWORD)

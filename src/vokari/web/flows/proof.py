@@ -16,8 +16,9 @@ router = APIRouter()
 
 @router.get("/clients/{client_id}/flows/{flow_id}/proof")
 @at_once
-def show(request: Request, signed: Signed, client_id: Id, flow_id: Id) -> Response:
-    """The part of the sheet that shows the proof; a draft that is not proven is being proven from now on, one without steps has nothing to show."""
+def show(request: Request, signed: Signed, client_id: Id, flow_id: Id, beside: str = "") -> Response:
+    """The part of the page that shows the proof, beside the rows or the text; a draft that is not proven is being proven from now on, one without
+    steps has nothing to show."""
     house, pages = house_of(request), request.app.state.pages
     draft = open_drafts.opened(house, signed.actor, client_id, flow_id)
     if not draft.document.steps:
@@ -37,6 +38,7 @@ def show(request: Request, signed: Signed, client_id: Id, flow_id: Id) -> Respon
         places=places,
         names=names,
         until=until,
+        beside=beside,
     )
     return response
 

@@ -5,11 +5,14 @@ import { blockKeys, blocks } from "./outline/blocks.js";
 import { completing, completionKeys, entersLines, names } from "./outline/completing.js";
 import { drawn, marked, setMarks } from "./outline/drawn.js";
 import { Keeper } from "./outline/keeping.js";
+import "./sheet/proof.js";
 
 const field = document.getElementById("outline");
 const page = JSON.parse(document.getElementById("outline-page").textContent);
 const side = document.getElementById("side");
 const INDENT = "    ";
+// Milliseconds without typing after which the proof of what stands is asked for.
+const PROVEN_AFTER = 1200;
 // After Escape, Tab belongs to the page until something else is typed.
 let gives = false;
 
@@ -68,6 +71,12 @@ function light() {
   for (const one of side.querySelectorAll("[data-step]")) one.classList.toggle("is-near", Boolean(step) && one.dataset.step === step);
 }
 
+let proves = null;
+function prove() {
+  clearTimeout(proves);
+  proves = setTimeout(() => window.htmx?.trigger("#proof", "proven"), PROVEN_AFTER);
+}
+
 // What the server says of the text: marks beside the lines, and the map and the findings anew.
 function shown(answer, current) {
   if (answer.names) names.replace(answer.names);
@@ -76,6 +85,7 @@ function shown(answer, current) {
     side.innerHTML = answer.side;
     window.htmx?.process(side);
     light();
+    prove();
   }
 }
 
@@ -90,7 +100,7 @@ function goTo(step) {
   }
   return false;
 }
-side.addEventListener("click", (event) => {
+side.parentElement.addEventListener("click", (event) => {
   const link = event.target.closest("[data-step], [data-line]");
   if (!link || event.target.closest("form")) return;
   if (link.dataset.line) {

@@ -2,6 +2,12 @@
 const part = () => document.getElementById("proof");
 let open = new Set();
 
+// What the proof says of going live stands above the findings, however often they are drawn.
+function say() {
+  const now = document.getElementById("verdict-now"), there = document.getElementById("verdict");
+  if (now && there) there.replaceChildren(now.content.cloneNode(true));
+}
+
 document.addEventListener("flow-proven", ({ detail }) => {
   if (part() && detail.flow === Number(part().dataset.flow)) window.htmx.trigger(part(), "proven");
 });
@@ -11,6 +17,7 @@ document.addEventListener("visibilitychange", () => {
 });
 // A newer draft on the page: its proof is asked for, once.
 document.addEventListener("htmx:afterSwap", () => {
+  say();
   const here = part(), desk = document.getElementById("desk");
   if (!here || !desk || desk.dataset.revision === here.dataset.asked) return;
   here.dataset.asked = desk.dataset.revision;
