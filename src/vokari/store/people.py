@@ -74,7 +74,7 @@ class TurnRow(Base):
 
 
 class DutyRow(Base):
-    """A person at work: switched off, calls taken on a day of the client's, idle since, how many rings in a row nobody
+    """A person at work: switched off since when, calls taken on a day of the client's, idle since, how many rings in a row nobody
     answered, and until when hold lines leave them alone because they did not take a caller; and how many wrong
     PINs in a row came from their phone."""
 
@@ -83,6 +83,7 @@ class DutyRow(Base):
     client_id: Mapped[int] = mapped_column(BigInteger, ForeignKey("clients.id"), primary_key=True)
     person: Mapped[str] = mapped_column(primary_key=True)
     off: Mapped[bool] = mapped_column(default=False)
+    off_since: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
     taken_on: Mapped[date | None]
     taken: Mapped[int] = mapped_column(Integer, default=0)
     idle_since: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))

@@ -4,15 +4,21 @@ from dataclasses import replace
 
 import pytest
 
+from tests.conftest import StandingClock
+from tests.flows import document, ring, voicemail
 from tests.hours import week
+from tests.work.people.test_people import add
 from tests.work.proof.test_proving import line, opening
 from tests.world import World, main_line
 from vokari.core.hours.document import OneOff
 from vokari.store.flows import CallFlow
+from vokari.store.numbers import TrackingNumber
+from vokari.store.people import DutyRow, PersonRow
 from vokari.work.agency import today
 from vokari.work.flows import versions
 from vokari.work.hours import days, sets
 from vokari.work.house import apart
+from vokari.work.people import on_duty
 from vokari.work.proof import examples, nightly
 
 __all__ = ["opening"]
@@ -41,12 +47,13 @@ def lossy(world: World, hours: str) -> CallFlow:
     args = (world.house, world.actor, world.client.id)
     one = sets.listed(*args)[1][0].set
     sets.set_week(*args, one.id, [("open", "Open")], week(open="Daily 0-24"), None)
-    return world.flow(line(hours))
+    flow = world.flow(line(hours))
+    world.number("+14105550142", world.source("Leaflet"), flow)
+    return flow
 
 
 def test_a_holiday_that_nothing_covers_goes_to_today_and_out_by_mail_once(world: World, opening: str) -> None:
     flow = lossy(world, opening)
-    world.number("+14105550142", world.source("Leaflet"), flow)
     args = (world.house, world.actor, world.client.id)
     assert night(world) == []
     assert found(world) == []
@@ -97,3 +104,37 @@ def test_a_walk_that_fails_mends_nothing(world: World, opening: str, monkeypatch
     (mail,) = night(world)
     assert "could not be proven" in str(mail["words"])
     assert {one.kind for one in nightly.standing(*args, flow.id)} == {"loses_callers", "not_walked"}
+
+
+def test_phones_that_do_not_answer_people_who_are_off_and_numbers_that_are_gone_are_found(
+    world: World, clock: StandingClock
+) -> None:
+    args = (world.house, world.actor, world.client.id)
+    ada = add(world, "Ada")
+    desk = ring(
+        "desk", {"kind": "person", "id": "d1", "person": ada.key}, no_answer="vm", name="Desk", machine_detection=True
+    )
+    flow = world.flow(document(desk, voicemail(), rescue="vm"))
+    number = world.number("+14105550142", world.source("Leaflet"), flow)
+    assert night(world) == []
+    with world.house.begin() as session:
+        session.add(DutyRow(client_id=world.client.id, person=ada.key, missed=3, taken=0, off=False))
+    (mail,) = night(world)
+    assert "“Desk” rings Ada, whose phone has not answered 3 times in a row." in str(mail["words"])
+    assert found(world) == [], "the person stands on Today already"
+    assert nightly.look_again(world.house) == 0
+    with world.house.begin() as session:
+        session.get_one(DutyRow, (world.client.id, ada.key)).missed = 0
+    assert nightly.look_again(world.house) == 1
+    assert (after(world), nightly.standing(*args, flow.id)) == ([], [])
+    with world.house.begin() as session:
+        on_duty.set_off(session, world.house, session.get_one(PersonRow, ada.id), off=True)
+    assert night(world) == [], "perhaps for the weekend only"
+    clock.move(days=4)
+    nightly.prove(world.house, flow.id)
+    assert [one.kind for one in nightly.standing(*args, flow.id)] == ["switched_off"]
+    with world.house.begin() as session:
+        session.get_one(TrackingNumber, number.id).flow_id = None
+    nightly.prove(world.house, flow.id)
+    assert {one.kind for one in nightly.standing(*args, flow.id)} == {"switched_off", "no_number"}
+    assert any("No number leads to this live flow" in one for one in found(world))

@@ -5,6 +5,7 @@ from typing import Any
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
+from ...core.checks.at_work import MISSED
 from ...core.people.directory import STRATEGIES
 from ...formats import vcards
 from ...work.agency.access import NotFound, allow_agency
@@ -30,7 +31,7 @@ def show(request: Request, signed: Any, client_id: int, problems: Problems | Non
     found = everybody.everybody(house_of(request), signed.actor, client_id)
     return pages.show(
         request, "people/people.html", signed, client=found.client, section="people", status=422 if problems else 200, found=found,
-        strategies=STRATEGIES, missed_flag=everybody.MISSED_FLAG,
+        strategies=STRATEGIES, missed_flag=MISSED,
         duty_choices=duty_line.choices(house_of(request), signed.actor, client_id) if signed.actor.works else [], errors=by_field(problems or []),
         **{"said": "", "taken": None, **values},
     )  # fmt: skip

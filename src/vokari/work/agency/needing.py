@@ -16,6 +16,7 @@ from sqlalchemy import (
     Text,
     any_,
     bindparam,
+    case,
     cast,
     func,
     literal_column,
@@ -27,6 +28,7 @@ from sqlalchemy import (
 from sqlalchemy.orm import Session
 from sqlalchemy.types import TypeEngine
 
+from ...core.checks.at_work import MISSED
 from ...store.agency import Client
 from ...store.calls import Call, CallDifference, ServiceCall
 from ...store.due import DueChange
@@ -37,7 +39,6 @@ from ...store.people import DutyRow, PersonRow
 from ...store.prompts import PlayedTake, PromptRow
 from ...store.proofs import LiveFinding
 from ..calls.history import CALL_BACK_WITHIN, waiting
-from ..people.everybody import MISSED_FLAG
 from ..prompts.ending import SOON
 
 ORDER = (
@@ -151,6 +152,7 @@ def _found() -> CompoundSelect[*tuple[Any, ...]]:
         words=CallFlow.name,
         more=LiveFinding.sentence,
         at=LiveFinding.since,
+        count=case((func.jsonb_typeof(LiveFinding.example) == "object", 1), else_=0),
     )
     refused = _rows(
         "refused", DueChange.client_id, of=DueChange.of_id, words=CallFlow.name, more=DueChange.words, at=DueChange.at
@@ -175,7 +177,7 @@ def _found() -> CompoundSelect[*tuple[Any, ...]]:
         # Who is on and has not answered so many times in a row.
         silent.where(
             PersonRow.agency_id == _AGENCY, PersonRow.removed_at.is_(None), DutyRow.client_id == PersonRow.client_id,
-            DutyRow.person == PersonRow.key, DutyRow.missed >= MISSED_FLAG, DutyRow.off.is_(False),
+            DutyRow.person == PersonRow.key, DutyRow.missed >= MISSED, DutyRow.off.is_(False),
         ),
         # Numbers in service for which the carrier knows no fail-safe.
         unsafe.join(Client, Client.id == TrackingNumber.client_id)
@@ -194,7 +196,7 @@ def _found() -> CompoundSelect[*tuple[Any, ...]]:
         # What the proof of a live flow found, until it is mended.
         live.join(CallFlow, CallFlow.id == LiveFinding.flow_id).where(
             LiveFinding.agency_id == _AGENCY, LiveFinding.mended_at.is_(None), CallFlow.removed_at.is_(None),
-            CallFlow.live_version_id == LiveFinding.version_id,
+            CallFlow.live_version_id == LiveFinding.version_id, LiveFinding.kind != "never_answers",
         ),
         # What is live of a flow and loses more callers than what was before.
         worse.where(CallFlow.agency_id == _AGENCY, CallFlow.worse != "", CallFlow.removed_at.is_(None)),

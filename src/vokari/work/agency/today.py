@@ -94,7 +94,8 @@ def _no_flow(client: ClientNameView, rows: list[Found]) -> Iterator[Need]:
 
 def _live_findings(client: ClientNameView, rows: list[Found]) -> Iterator[Need]:
     for row in rows:
-        yield Need("found", client, f"{row.words}: {row.more}", "Hear it and mend", flow_id=row.of, latest=row.at)
+        action = "Hear it and mend" if row.count else "View the flow"
+        yield Need("found", client, f"{row.words}: {row.more}", action, flow_id=row.of, latest=row.at)
 
 
 def _worse(client: ClientNameView, rows: list[Found]) -> Iterator[Need]:

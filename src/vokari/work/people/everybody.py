@@ -19,9 +19,6 @@ from ..agency.access import Actor, NotFound, allow
 from ..house.house import House
 from ..house.views import CallFlowView, ClientView, DutyView, PersonView, TeamView
 
-MISSED_FLAG = 3
-"""So many rings in a row that nobody answered make a person worth a look."""
-
 
 @dataclass(frozen=True, slots=True)
 class Place:

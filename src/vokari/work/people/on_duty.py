@@ -79,6 +79,8 @@ def set_off(session: Session, house: House, person: PersonRow, *, off: bool) -> 
         session.add(duty)
     changed = duty.off != off
     duty.off, duty.missed, duty.rests_until = off, duty.missed if off else 0, None
+    if changed or not off:
+        duty.off_since = house.now() if off else None
     session.flush()
     client = session.get(Client, person.client_id)
     if changed and client is not None:

@@ -1,7 +1,7 @@
 """Every night each live flow is proven against the months to come and the client as it is now. What is found stands on Today, and goes out by
 mail once, until it is mended."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from datetime import datetime
 from itertools import groupby
@@ -10,9 +10,14 @@ import structlog
 from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
+from ...core.checks import at_work
+from ...core.checks.finding import Finding
 from ...core.flows.model.document import FlowDocument
+from ...core.flows.model.walks import names_in
 from ...store.agency import Client, User
 from ...store.flows import CallFlow, FlowVersion, PutLive
+from ...store.numbers import TrackingNumber
+from ...store.people import DutyRow
 from ...store.proofs import LiveFinding
 from ..agency.access import Actor, NotFound, allow
 from ..flows import versions
@@ -22,6 +27,7 @@ from ..house import apart, jobs
 from ..house.house import House
 from ..house.problems import Row
 from ..house.views import LiveFindingView
+from ..people.ringers import people_of, teams_of
 from .documents import as_rows
 from .proving import LIMITS, keep, note_asked, stamp_of
 from .walking import not_walked, walked
@@ -30,7 +36,7 @@ from .worlds import known
 log = structlog.get_logger()
 
 NIGHT = "prove_live"
-ALSO = ("uncovered", "not_walked")
+ALSO = ("uncovered", "not_walked", *at_work.KINDS)
 """What stops no version, and must be known of a live one all the same, unless somebody consented."""
 _UNDER_WAY = text(
     "SELECT EXISTS (SELECT FROM procrastinate_jobs WHERE task_name = :task AND status IN ('todo', 'doing'))"
@@ -78,7 +84,10 @@ def prove(house: House, flow_id: int) -> None:
             inner_live(document, other_flows(session, house, client.id)),
             known(session, house, client, flow_id, now),
         )
-        structure = versions.found_of(session, house, client, flow, document)
+        structure = [
+            *versions.found_of(session, house, client, flow, document),
+            *_at_work(session, house, client, flow, document),
+        ]
         consented = {(one["kind"], one["step"]) for one in version.consents}
         found = [_Found(one.kind, one.weight, one.sentence, one.step) for one in structure]
         version_id, number, stamp = version.id, version.number, stamp_of(session, client)
@@ -113,7 +122,8 @@ def _keep(
     """Keeps what was found of a version in a world of its client; gives what stood before and was not found now."""
     now = house.now()
     standing = select(LiveFinding).where(LiveFinding.flow_id == flow.id, LiveFinding.mended_at.is_(None))
-    open_ = {(one.kind, one.step): one for one in session.scalars(standing.with_for_update())}
+    rows = session.scalars(standing.order_by(LiveFinding.id).with_for_update())
+    open_ = {(one.kind, one.step): one for one in rows}
     for one in found:
         kept = open_.pop((one.kind, one.step), None)
         if kept is None:
@@ -171,17 +181,50 @@ def _addresses(session: Session, flow: CallFlow) -> list[str]:
     return [own] if own else sorted(people.values())
 
 
+def _at_work(
+    session: Session, house: House, client: Client, flow: CallFlow, document: FlowDocument
+) -> Iterator[Finding]:
+    """What is found of a live flow as it goes with its people and numbers now."""
+    duty = {one.person: one for one in session.scalars(select(DutyRow).where(DutyRow.client_id == client.id))}
+    people = {
+        key: at_work.AtWork(one.name, duty[key].missed, duty[key].off_since)
+        if key in duty
+        else at_work.AtWork(one.name)
+        for key, one in people_of(session, house, client.id).items()
+    }
+    reach = select(TrackingNumber.id).where(
+        TrackingNumber.flow_id == flow.id, TrackingNumber.state.not_in(("released", "resting"))
+    )
+    around = (one.live for one in other_flows(session, house, client.id).values() if one.live)
+    led_to = session.scalar(reach.limit(1)) is not None or any(
+        named.key == flow.key for other in around for _, named in names_in(other, "flow")
+    )
+    teams = teams_of(session, house, client.id)
+    return at_work.findings(document, people, teams, led_to=led_to, now=house.now())
+
+
 def look_again(house: House) -> int:
-    """Has flows proven anew of which something stands and whose client has changed since; gives how many."""
+    """Has flows proven anew of which something stands and whose client has changed since, or whose people are at work again; gives how many."""
     with house.begin() as session:
         standing = select(LiveFinding).where(LiveFinding.mended_at.is_(None)).order_by(LiveFinding.client_id)
         again: set[int] = set()
-        for client_id, some in groupby(session.scalars(standing), key=lambda one: one.client_id):
-            stamp = stamp_of(session, session.get_one(Client, client_id))
+        for client_id, rows in groupby(session.scalars(standing), key=lambda one: one.client_id):
+            client, some = session.get_one(Client, client_id), list(rows)
+            stamp = stamp_of(session, client)
             again |= {one.flow_id for one in some if one.stamp != stamp}
+            again |= {
+                one.flow_id for one in some if one.kind in at_work.KINDS and not _still(session, house, client, one)
+            }
         for flow_id in sorted(again):
             jobs.defer(session, NIGHT, lock=f"prove-live-{flow_id}", flow_id=flow_id)
     return len(again)
+
+
+def _still(session: Session, house: House, client: Client, finding: LiveFinding) -> bool:
+    """Whether what was found of a flow's people or numbers is so now."""
+    flow, version = session.get_one(CallFlow, finding.flow_id), session.get_one(FlowVersion, finding.version_id)
+    found = _at_work(session, house, client, flow, FlowDocument.model_validate(version.document))
+    return any((one.kind, one.step) == (finding.kind, finding.step) for one in found)
 
 
 def standing(house: House, actor: Actor, client_id: int, flow_id: int) -> list[LiveFindingView]:
