@@ -2,10 +2,12 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from functools import reduce
 from typing import Any
 
 from tests.flows import say
 from vokari.core.checks.finding import Surroundings
+from vokari.core.flows.drafting.edits import hanging
 from vokari.core.flows.model.document import FlowDocument
 from vokari.core.flows.model.steps import Announcement, AnyStep, Junction, Menu, Ring, Voicemail
 from vokari.core.flows.model.values import END
@@ -203,6 +205,28 @@ def _uncovered(flow: FlowDocument, around: Surroundings) -> Iterator[Planted]:
             yield Planted("11 a time that no branch covers", both, frozenset({"loses_callers"}), around, proof=True)
 
 
+def _built_again(flow: FlowDocument, around: Surroundings) -> Iterator[Planted]:
+    for menu in _of(flow, Menu):
+        for way in menu.exits:
+            own = [way.target, *hanging(flow, way.target)] if way.target in flow.by_id and not way.hear_again else []
+            if len(own) < 2 or menu.id in own:
+                continue
+            again = {one: f"{one}_again" for one in own}
+            copied = [flow.by_id[one].model_copy(update={"id": again[one]}) for one in own]
+            copied = [
+                reduce(
+                    lambda one, exit_: one.with_target(exit_.id, again.get(exit_.target, exit_.target)), one.exits, one
+                )
+                for one in copied
+            ]
+            other = next((one for one in menu.exits if one.target not in own and one.target != way.target), None)
+            if other is not None:
+                slipped = _with(flow, menu.with_target(other.id, again[own[0]]), *copied)
+                yield Planted(
+                    "14 a part is built a second time", slipped, frozenset({"built_again"}), around, proof=True
+                )
+
+
 def _no_rescue(flow: FlowDocument, around: Surroundings) -> Iterator[Planted]:
     yield Planted(
         "15 no way out of a round", flow.model_copy(update={"rescue": None}), frozenset({"no_rescue"}), around
@@ -250,5 +274,5 @@ def _other_end_key(flow: FlowDocument, around: Surroundings) -> Iterator[Planted
 
 PLANTS = (
     _leads_nowhere, _ends_without_a_word, _other_key, _no_branch, _hidden_branch, _other_way, _left_over, _bad_number, _silence_ends, _own_mailbox,
-    _nobody_behind, _nobody_told, _not_told_of_recording, _round_about, _uncovered, _no_rescue, _silent_round, _no_beep, _other_end_key,
+    _nobody_behind, _nobody_told, _not_told_of_recording, _round_about, _uncovered, _built_again, _no_rescue, _silent_round, _no_beep, _other_end_key,
 )  # fmt: skip

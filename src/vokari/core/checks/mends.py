@@ -9,6 +9,7 @@ from ..flows.model.values import END, Accept
 from ..flows.model.walks import reached_from
 from ..flows.wording.heard import Heard
 from ..flows.wording.written import Choice, sentence, words_of
+from .copies import joining
 from .menus import offered, said_of
 
 _WORDS = {
@@ -17,6 +18,7 @@ _WORDS = {
     "listen_as": "Listen for {1} instead of {0}", "say_as": "Say {1} instead of {0}", "swap": "Swap {0} and {1}", "again": "Let {0} hear it again",
     "name_way": "Add the exit “{0}”", "everyone": "Send to everyone else", "unsay_stay": "Take that out of the words", "unsay_extension": "Take that out of the words",
     "as_notice": "Mark as a notice", "rescue": "Lead on to the rescue", "rescue_instead": "Lead its callers to the rescue",
+    "join": "Make them one",
 }  # fmt: skip
 
 
@@ -30,6 +32,8 @@ def mending(document: FlowDocument, step: AnyStep, mend: str) -> tuple[Edit, ...
     """The edits that carry a mend out; none where it does not fit the step."""
     if mend == "rescue_instead":
         return _led_past(document, step)
+    if mend == "join":
+        return joining(document, step)
     changed = mended(document, step, mend)
     return (SetStep(step=changed),) if changed else ()
 

@@ -1,4 +1,4 @@
-"""What the proof finds: callers whom the flow loses, steps that nobody comes to, phones where it is not known who answered."""
+"""What the proof finds: callers whom the flow loses, steps that nobody comes to, parts that are built again."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -8,6 +8,7 @@ from ..flows.model.walks import reached
 from ..proof import told, when
 from ..proof.claims import Claims, End
 from ..proof.examples import Example
+from . import copies
 from .finding import Finding
 from .mends import mending
 
@@ -39,6 +40,7 @@ def findings(document: FlowDocument, claims: Claims) -> Iterator[Proven]:
         yield Proven(
             Finding("never_reached", f"No call of the coming 13 months comes to {some}.", never[0].id, weight="advises")
         )
+    yield from map(Proven, copies.findings(document))
 
 
 def _loss(document: FlowDocument, claims: Claims, end: End) -> Finding:
