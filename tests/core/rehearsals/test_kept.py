@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 
 from tests.flows import DANA, JOEL, document, menu, phone, ring, voicemail
 from tests.hours import week
+from vokari.core.calls.fates import ending
 from vokari.core.flows.conditions.base import Names
 from vokari.core.flows.model.document import FlowDocument
 from vokari.core.flows.model.kept import (
@@ -215,3 +216,16 @@ def test_a_call_that_is_kept_goes_as_it_went(data: st.DataObject) -> None:
     assert verdict.went is not None
     assert abs(verdict.went.at - went.at) < timedelta(days=8)
     assert [one.to for one in verdict.went.rang] == [one.to for one in went.rang]
+
+
+def test_a_draft_with_a_way_back_that_leads_nowhere_yet_is_rehearsed_all_the_same() -> None:
+    back = {"kind": "back_to", "id": "back", "to": None}
+    draft = document(
+        menu("ask", {"1": "desk", "2": "back"}),
+        ring("desk", phone("Dana", DANA), no_answer="vm"),
+        back,
+        voicemail("vm"),
+        rescue="vm",
+    )
+    went = call(Flow(draft), kept(presses=[{"keys": "1"}], phones=[{"does": ["on_call"]}]), SETTING)
+    assert ending(went.run.state, went.run.seconds).fate == "lost"

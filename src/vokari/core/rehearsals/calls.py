@@ -8,7 +8,8 @@ from random import Random
 
 from ..flows.conditions.base import Names
 from ..flows.model.kept import KeptRehearsal, PhoneDoes, Pressed
-from ..flows.model.steps import HoldLine, KeypadEntry, LookUp, Menu
+from ..flows.model.steps import HoldLine, KeypadEntry, LookUp, Menu, Ring
+from ..flows.model.values import NumberDestination
 from ..flows.questions.facts import Touch
 from ..flows.questions.kinds import AnswerSource, HoldAnswer, HoldTurn, LookedUp, LookedUpAnswer
 from ..flows.running import set_facts
@@ -153,8 +154,8 @@ class _Phones:
     def _destinations(self) -> Mapping[str, tuple[str, ...]]:
         found: dict[str, tuple[str, ...]] = {}
         for step in self.flow.steps.values():
-            for one in getattr(step, "to", ()):
-                if getattr(one, "number", ""):
+            for one in step.to if isinstance(step, Ring) else ():
+                if isinstance(one, NumberDestination):
                     found[one.number] = (one.id, one.name)
         return found
 

@@ -72,6 +72,15 @@ def test_a_line_that_is_not_understood_stays_wherever_it_was_typed(
     assert text_of(again(text_of(back), back)) == text_of(back), text
 
 
+def test_an_exit_that_leads_to_a_name_that_is_not_there_is_written_once_however_often_it_is_kept() -> None:
+    text = "ring Ada, else voicemail Yard box\n    after the call: to Nobody"
+    kept = again(text, FlowDocument(name="Test", mark="TE"))
+    for _ in range(3):
+        kept = again(text_of(kept), kept)
+    assert [line.strip() for line in text_of(kept).split("\n")].count("after the call: to Nobody") == 1
+    assert "nowhere yet" not in text_of(kept)
+
+
 NAMES = ("Back office", "Ben, Jr.", "Ada 2", "Then else", "A and B", "Say so", "Open gate", "0 desk", "Wrong", "Silent", "Ada", "Ada 20s", "as is", "Phone box",
          'The "Yard"', "Everyone else", "Hours 9-5", "Zoë", "Ring", "Menu", "phone", "Ask")  # fmt: skip
 

@@ -192,19 +192,19 @@ class _Builder:
             return ""
         return f"Nobody and no step here is called “{led.name[:60]}”.{offered(led.name, [name for one in self.nodes for name in (one.label, one.name) if name])}"
 
-    def _led(self, led: Led, by_name: dict[str, list[str]], node: Node, field_: str) -> str | None:
-        """Where an exit leads; a name that is not there stays as a line of that exit."""
-        if isinstance(led, Goto) and (sentence := self._missing(led, by_name)):
-            line = self.read.lines[led.at]
-            words = next((words for words, one in EXIT_WORDS.get(node.kind, {}).items() if one == field_), "")
-            own = led.at != node.at
-            text = line.words if own else f"{words}: {led.name}" if words else f"to {led.name}"
-            depth = line.depth if own or not words else line.depth + 1
-            unread = Unread(led.at, depth, text, sentence, _stranger(led))
-            if unread not in self.unread:
-                self.unread.append(unread)
-            return None
-        return self._target(led, by_name, node)
+    def _waits(self, led: Led, by_name: dict[str, list[str]], node: Node, field_: str) -> bool:
+        """Whether an exit leads to a name that is not there: this stays as a line of that exit."""
+        if not isinstance(led, Goto) or not (sentence := self._missing(led, by_name)):
+            return False
+        line = self.read.lines[led.at]
+        words = next((words for words, one in EXIT_WORDS.get(node.kind, {}).items() if one == field_), "")
+        own = led.at != node.at
+        text = line.words if own else f"{words}: {led.name}" if words else f"to {led.name}"
+        depth = line.depth if own or not words else line.depth + 1
+        unread = Unread(led.at, depth, text, sentence, _stranger(led))
+        if unread not in self.unread:
+            self.unread.append(unread)
+        return True
 
     def _menu_above(self, node: Node | None) -> str | None:
         """The menu above the one that a way back stands in."""
@@ -232,7 +232,9 @@ class _Builder:
         for field_ in (*(name for name, _ in KINDS[node.kind].ways), *(["extension"] if node.kind == "menu" else [])):
             raw[field_] = self._usual(node, field_, was)
         for field_, led in node.ways.items():
-            raw[field_] = self._led(led, by_name, node, field_)
+            # What waits to be understood leads where is usual meanwhile, so that no line is written for it beside its own.
+            if not self._waits(led, by_name, node, field_):
+                raw[field_] = self._target(led, by_name, node)
         if node.kind in _BRANCHES:
             taken: set[str] = set()
             led_to = (self._branch(way, was, by_name, node, taken) for way in node.branches)
