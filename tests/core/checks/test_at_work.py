@@ -38,7 +38,7 @@ def test_whose_phone_does_not_answer_is_told_where_they_are_rung_first() -> None
 
 
 def test_a_step_whose_people_are_all_switched_off_for_days_reaches_nobody() -> None:
-    off = people(ada=AtWork("Ada", 9, DAYS))
+    off = people(ada=AtWork("Ada", 0, DAYS))
     said = [("switched_off", "desk", "“Desk” reaches nobody: Ada is switched off, for three days or more.")]
     assert found(off, rings("desk", "ada")) == said
     assert found(off, rings("desk", "ada", "ben")) == []

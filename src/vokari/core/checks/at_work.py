@@ -19,7 +19,8 @@ KINDS = ("never_answers", "switched_off", "no_number")
 
 @dataclass(frozen=True, slots=True)
 class AtWork:
-    """How it goes with a person: the name, how many rings in a row nobody answered, and since when they are switched off (None: they are on)."""
+    """How it goes with a person: the name, how many rings in a row nobody answered, as far as they are on, and since when they are switched off (None:
+    they are on, or nobody knows since when)."""
 
     name: str
     missed: int = 0
@@ -40,9 +41,7 @@ def findings(
     told: set[str] = set()
     for id_, keys in rung.items():
         step, some = document.by_id[id_], list(dict.fromkeys(keys))
-        silent = [
-            one for one in some if people[one].off_since is None and people[one].missed >= MISSED and one not in told
-        ]
+        silent = [one for one in some if people[one].missed >= MISSED and one not in told]
         told.update(silent)
         if silent:
             names = " and ".join(

@@ -186,16 +186,14 @@ def _at_work(
 ) -> Iterator[Finding]:
     """What is found of a live flow as it goes with its people and numbers now."""
     duty = {one.person: one for one in session.scalars(select(DutyRow).where(DutyRow.client_id == client.id))}
-    people = {
-        key: at_work.AtWork(one.name, duty[key].missed, duty[key].off_since)
-        if key in duty
-        else at_work.AtWork(one.name)
-        for key, one in people_of(session, house, client.id).items()
-    }
+    people = {key: at_work.AtWork(one.name) for key, one in people_of(session, house, client.id).items()}
+    for key, at in duty.items():
+        if key in people:
+            people[key] = at_work.AtWork(people[key].name, 0 if at.off else at.missed, at.off_since)
     reach = select(TrackingNumber.id).where(
         TrackingNumber.flow_id == flow.id, TrackingNumber.state.not_in(("released", "resting"))
     )
-    around = (one.live for one in other_flows(session, house, client.id).values() if one.live)
+    around = (one.live for one in other_flows(session, house, client.id).values() if one.live and one.id != flow.id)
     led_to = session.scalar(reach.limit(1)) is not None or any(
         named.key == flow.key for other in around for _, named in names_in(other, "flow")
     )
@@ -206,7 +204,12 @@ def _at_work(
 def look_again(house: House) -> int:
     """Has flows proven anew of which something stands and whose client has changed since, or whose people are at work again; gives how many."""
     with house.begin() as session:
-        standing = select(LiveFinding).where(LiveFinding.mended_at.is_(None)).order_by(LiveFinding.client_id)
+        standing = (
+            select(LiveFinding).join(CallFlow, CallFlow.id == LiveFinding.flow_id).order_by(LiveFinding.client_id)
+        )
+        standing = standing.where(
+            LiveFinding.mended_at.is_(None), CallFlow.removed_at.is_(None), CallFlow.live_version_id.is_not(None)
+        )
         again: set[int] = set()
         for client_id, rows in groupby(session.scalars(standing), key=lambda one: one.client_id):
             client, some = session.get_one(Client, client_id), list(rows)
