@@ -106,7 +106,7 @@ KEYS_KEPT = Flow(
 
 @given(random_flows())
 @example(KEYS_KEPT)
-@RANDOM
+@settings(RANDOM, max_examples=FLOWS // 2)
 def test_what_was_worked_out_for_one_event_is_right_for_all_that_come_to_it_alike(flow: Flow) -> None:
     walk = claims(flow).walk
     for index, (state, known, declined) in enumerate(walk.situations):
