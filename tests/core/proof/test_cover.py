@@ -107,7 +107,10 @@ def test_keys_by_periods_say_who_is_rung_and_what_follows() -> None:
         assert cells["1", period] == (("Dana",), "message_left")
         assert cells["2", period] == ((), "served")
         assert cells["", period] == (("Dana",), "message_left")
-    assert cells["1", "closed"] == ((), ""), "nobody comes to the menu then"
+    assert cells["1", "closed"] == ((), "message_left"), (
+        "nobody comes to the menu then: what becomes of all calls is told"
+    )
+    assert {one.unasked for one in shown.lines} == {frozenset({"closed"})}
 
 
 def test_every_quarter_hour_of_a_week_is_what_the_hours_say_then() -> None:

@@ -32,7 +32,7 @@ def findings(
 ) -> Iterator[Finding]:
     """At the first step that rings them; `led_to` says whether a number or a live flow leads to this one."""
     if not led_to:
-        yield Finding("no_number", "No number leads to this live flow any more: nobody can call it.", weight="asks")
+        yield Finding("no_number", "No number leads to this live flow: nobody can call it.", weight="asks")
     rung: dict[str, list[str]] = {}
     for use in uses(document):
         if isinstance(use.step, Ring | HoldLine):

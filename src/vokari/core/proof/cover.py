@@ -4,7 +4,8 @@ from bisect import bisect_left, bisect_right
 from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, datetime, timedelta
-from functools import cached_property
+from functools import cached_property, reduce
+from operator import or_
 
 from ..calls.fates import Fate, ending
 from ..flows.model.steps import Menu
@@ -60,13 +61,15 @@ class Exceptional:
 
 @dataclass(frozen=True, slots=True)
 class Line:
-    """What one key of a menu, or pressing nothing, comes to: the step it leads to, and the cover in each period by id."""
+    """What one key of a menu, or pressing nothing, comes to: the step it leads to, and the cover in each period by id; in those in which nobody comes to
+    the menu (`unasked`), that of all calls."""
 
     menu: str
     keys: str
     name: str
     to: str
     cells: Mapping[str, Cover]
+    unasked: frozenset[str]
 
 
 class Covers:
@@ -205,16 +208,23 @@ class Covers:
                     seen.add(edge.target)
                     todo.append(edge.target)
         found: list[Line] = []
+        of_all = self._said(self._time)
         for step in flow.document.steps:
             if not isinstance(step, Menu):
                 continue
             ways = [(one.id, one.keys, one.name, one.to) for one in step.branches]
             ways.append(("nothing", NOTHING, "", step.nothing))
             for by, keys, name, to in ways:
-                if (step.id, by) in starts:
-                    said = self._said(self._from(starts[step.id, by], step.id))
-                    cells = {label: self._of(said, mask) for label, mask in self.periods.items()}
-                    found.append(Line(step.id, keys, name, to or "", cells))
+                if (step.id, by) not in starts:
+                    continue
+                come = starts[step.id, by]
+                asked = reduce(or_, come.values())
+                unasked = frozenset(label for label, mask in self.periods.items() if not asked & mask)
+                said = self._said(self._from(come, step.id))
+                cells = {
+                    label: self._of(of_all if label in unasked else said, mask) for label, mask in self.periods.items()
+                }
+                found.append(Line(step.id, keys, name, to or "", cells, unasked))
         return found
 
     @cached_property

@@ -79,7 +79,7 @@ def dump_cover(covers: Covers) -> Row:
         "lines": [
             {
                 "menu": one.menu, "keys": one.keys, "name": one.name, "to": one.to,
-                "cells": {period: [who.setdefault(cell.who, len(who)), cell.fate] for period, cell in one.cells.items()},
+                "cells": {period: [who.setdefault(cell.who, len(who)), cell.fate] for period, cell in one.cells.items()}, "unasked": sorted(one.unasked),
             }
             for one in covers.lines
         ],

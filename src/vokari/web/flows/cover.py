@@ -1,6 +1,8 @@
 """Cover: who would be rung when, and what becomes of callers if nobody answers; of a client, and of the whole agency."""
 
 from datetime import date, timedelta
+from itertools import groupby
+from operator import itemgetter
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -62,7 +64,8 @@ def _drawn(request: Request, one: ClientCover) -> dict[str, Any]:
 def _line(one: FlowCover, zone: ZoneInfo, first: Any) -> dict[str, Any]:
     week = strips.strips(one.cover, zone, first, DAYS) if one.cover else []
     exceptional = [_exceptional(one.cover, row, zone) for row in one.cover["exceptions"]] if one.cover else []
-    return {"cover": one, "week": week, "gaps": strips.gaps(week), "exceptional": exceptional}
+    menus = [list(some) for _, some in groupby(one.cover["lines"], key=itemgetter("menu"))] if one.cover else []
+    return {"cover": one, "week": week, "gaps": strips.gaps(week), "exceptional": exceptional, "menus": menus}
 
 
 def _exceptional(cover: Row, row: Row, zone: ZoneInfo) -> dict[str, Any]:
