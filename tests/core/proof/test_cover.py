@@ -128,3 +128,14 @@ def test_every_quarter_hour_of_a_week_is_what_the_hours_say_then() -> None:
         )
         assert (here.who, here.fate) == expected
         at += timedelta(minutes=15)
+
+
+def test_an_answer_that_leads_back_to_the_menu_serves_whoever_asks_for_it() -> None:
+    steps = (
+        menu("m", {"1": "r", "2": "info", "3": "back"}, nothing="r", wrong="r"), ring("r", phone("Dana", DANA), no_answer="vm", machine_detection=True),
+        say("info", "The yard is at the harbor", "back", counts_as="served"), {"kind": "back_to", "id": "back", "to": "m"}, voicemail(),
+    )  # fmt: skip
+    lines = {one.keys: one.cells[""] for one in covers(Flow(document(*steps, rescue="vm"))).lines}
+    assert {keys: (cell.who, cell.fate) for keys, cell in lines.items()} == {
+        "1": (("Dana",), "message_left"), "2": ((), "served"), "": (("Dana",), "message_left"),
+    }  # fmt: skip

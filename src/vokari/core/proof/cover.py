@@ -84,7 +84,7 @@ class Covers:
         return self._from({0: self.walk.world.times.first})
 
     def _from(self, starts: Mapping[int, int], but: str = "") -> list[int]:
-        """The same of calls that go on from some situations; where there is a step that they do not come back to, none goes round."""
+        """The same of calls that go on from some situations; where there is a step from which they do not go on again, none goes round."""
         walk = self.walk
         time = [0] * len(walk.situations)
         for index, mask in starts.items():
@@ -96,8 +96,11 @@ class Covers:
                 came = time[at] & edge.time if edge.event is not None and not (but and edge.limit) else 0
                 if came | time[edge.target] == time[edge.target] or self._answers(edge):
                     continue
-                if not any(step == but for _, step in edge.way):
+                back = any(step == but for _, step in edge.way)
+                # Who comes back has heard what was said on the way; where they go on to with keys pressed early is told of those keys.
+                if not back or edge.way[-1][1] == but:
                     time[edge.target] |= came
+                if not back:
                     todo.append(edge.target)
         return time
 
@@ -200,7 +203,7 @@ class Covers:
                 if not mask or self._answers(edge):
                     continue
                 if isinstance(here, Menu) and edge.way:
-                    if any(step == here.id for _, step in edge.way):
+                    if edge.limit or any(step == here.id for _, step in edge.way):
                         continue
                     begun = starts.setdefault((here.id, edge.way[0][0]), {})
                     begun[edge.target] = begun.get(edge.target, 0) | mask
