@@ -13,7 +13,7 @@ import httpx
 import pytest
 
 from vokari.demo.people import PASSWORD, USERS
-from vokari.local.cluster import free_port
+from vokari.local.cluster import free_ports
 
 pytestmark = [
     pytest.mark.install,
@@ -40,7 +40,8 @@ def test_a_clone_becomes_a_running_demo_twice_in_a_row(newcomer: pwd.struct_pass
     checkout.parent.mkdir()
     subprocess.run(["git", "clone", "--quiet", f"file://{TOP}", str(checkout)], check=True)
     subprocess.run(["chown", "-R", f"{newcomer.pw_uid}:{newcomer.pw_gid}", newcomer.pw_dir], check=True)
-    ports = {f"VOKARI_{name}PORT": str(free_port()) for name in ("", "CARRIER_", "CONTROL_", "PG_")}
+    names = ("", "CARRIER_", "CONTROL_", "PG_")
+    ports = {f"VOKARI_{name}PORT": str(port) for name, port in zip(names, free_ports(len(names)), strict=True)}
     kept = {name: value for name, value in os.environ.items() if name.startswith(KEPT)}
     words = ["runuser", "-u", newcomer.pw_name, "--", "env", "-i", "PATH=/usr/bin:/bin", f"HOME={newcomer.pw_dir}"]
     words += [f"{name}={value}" for name, value in {**kept, **ports}.items()]

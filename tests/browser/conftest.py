@@ -4,6 +4,7 @@ import os
 import tempfile
 from collections.abc import Iterator
 from dataclasses import replace
+from itertools import count
 from pathlib import Path
 
 import pytest
@@ -17,7 +18,7 @@ from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import WebDriverWait
 
 from tests.world import World, make_world
-from vokari.local.cluster import Cluster, free_port
+from vokari.local.cluster import Cluster, free_ports
 from vokari.local.stack import Stack
 from vokari.settings import Settings
 from vokari.wiring import build
@@ -26,6 +27,8 @@ ARGUMENTS = (
     "--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
     "--disable-component-update", "--disable-sync", "--autoplay-policy=no-user-gesture-required", "--mute-audio",
 )  # fmt: skip
+
+_STACKS = count(1)
 
 
 class Page:
@@ -146,13 +149,13 @@ def start_stack(cluster: Cluster, name: str) -> Stack:
     cluster.create_database(name, template="pattern")
     data = Path(tempfile.mkdtemp(prefix="vokari-stack-"))
     (data / "log").mkdir()
-    ports = [free_port() for _ in range(3)]
+    ports = free_ports(3)
     return Stack(Settings(ports[0], ports[1], ports[2], cluster.port, data, cluster.url(name)))
 
 
 @pytest.fixture(scope="module")
 def stack(cluster: Cluster) -> Iterator[Stack]:
-    made = start_stack(cluster, f"stack{os.getpid()}_{free_port()}")
+    made = start_stack(cluster, f"stack{os.getpid()}_{next(_STACKS)}")
     for name in ("carrier", "control", "worker", "web"):
         made.start(name)
     for name in ("carrier", "control", "web"):

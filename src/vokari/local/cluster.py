@@ -169,7 +169,13 @@ def _binaries() -> Path:
 
 def free_port() -> int:
     """A port of 127.0.0.1 that nobody listens on now."""
-    with contextlib.closing(socket.socket(socket.AF_INET, socket.SOCK_STREAM)) as probe:
-        probe.bind(("127.0.0.1", 0))
-        port: int = probe.getsockname()[1]
-        return port
+    return free_ports(1)[0]
+
+
+def free_ports(count: int) -> list[int]:
+    """Several such ports, no two alike."""
+    with contextlib.ExitStack() as held:
+        probes = [held.enter_context(socket.socket(socket.AF_INET, socket.SOCK_STREAM)) for _ in range(count)]
+        for probe in probes:
+            probe.bind(("127.0.0.1", 0))
+        return [probe.getsockname()[1] for probe in probes]
