@@ -11,7 +11,8 @@ from .kept import keep
 
 HEADING = "## Proof against the outside"
 FLOWS, CALLS, SAME_CALLS = 500, 10_000, 1_000
-CHECKS = ("tests/core/proof/test_walk.py", "tests/work/flows/test_one_engine.py")
+CHECKS = ("core/proof/test_walk.py", "work/flows/test_one_engine.py")
+"""Below tests/."""
 
 
 def main() -> None:
@@ -25,7 +26,9 @@ def main() -> None:
     }
     since = time.perf_counter()
     done = subprocess.run(
-        [sys.executable, "-m", "pytest", "-q", "-n2", *CHECKS], env={**os.environ, **given}, check=False
+        [sys.executable, "-m", "pytest", "-q", "-n2", *(f"tests/{one}" for one in CHECKS)],
+        env={**os.environ, **given},
+        check=False,
     )
     minutes = (time.perf_counter() - since) / 60
     came = "no difference" if done.returncode == 0 else "DIFFERENCES: see above"

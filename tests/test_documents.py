@@ -35,4 +35,4 @@ def test_every_slip_of_the_trade_has_a_rule_that_exists_or_a_test_that_names_why
         assert "planted" not in tests or f'"{number.strip()} ' in plants, slip
         named = re.findall(r"`([\w/.]+)::(\w+)`", tests)
         assert named or "planted" in tests, slip
-        assert all(f"def {test}(" in (ROOT / file).read_text() for file, test in named), slip
+        assert all(f"def {test}(" in (ROOT / "tests" / file).read_text() for file, test in named), slip
