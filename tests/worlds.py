@@ -99,10 +99,14 @@ def random_caller(chance: random.Random, at: datetime) -> tuple[Touch, Caller]:
 
 
 def random_call(
-    flow: Flow, chance: random.Random, most: int = 400, enters: Callable[[str, datetime], None] = lambda *_: None
+    flow: Flow,
+    chance: random.Random,
+    most: int = 400,
+    enters: Callable[[str, datetime, timedelta], None] = lambda *_: None,
 ) -> State | None:
-    """How a call ends that is made at random while the caller stays; None for one that goes on. `enters` is told each step that it comes to."""
-    at = NOW + (UNTIL - NOW) * chance.random()
+    """How a call ends that is made at random while the caller stays; None for one that goes on. `enters` is told each step that it comes to, when, and
+    how long the call has taken by then."""
+    at = began = NOW + (UNTIL - NOW) * chance.random()
     state, (_, caller) = State(), random_caller(chance, at)
     for _ in range(most):
         events = [
@@ -113,7 +117,7 @@ def random_call(
         at += timedelta(seconds=chance.choice([1, 1, 5, 20]))
         following, _ = engine.run(flow, state, chance.choice(events), answers(flow, at, chance, caller))
         for _, step in following.way:
-            enters(step, at)
+            enters(step, at, at - began)
         state = following.state
         if state.ended:
             return state

@@ -146,7 +146,7 @@ def run_paths(options: argparse.Namespace) -> int:
             f"  {when.moment(end.example.at, times.zone)}: {', '.join(told.steps_of(end.example)) or 'nothing is pressed'}"
         )
     for one in claims.partly:
-        print(f"no call comes to step {places[one.step]}, {one.never}")
+        print(f"no call of up to {claims.walk.world.longest} comes to step {places[one.step]}, {one.never}")
     for words in claims.walk.unwalked:
         print(f"not walked: {words}")
     return 0 if claims.proven else 1

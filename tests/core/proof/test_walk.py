@@ -69,8 +69,9 @@ def test_no_random_call_comes_to_what_was_not_claimed(flow: Flow, seed: int) -> 
     claimed, chance = {(one.came.fate, one.came.reason, one.at, one.by) for one in shown.ends}, random.Random(seed)
     never = {one.step: one.stretches for one in shown.partly}
 
-    def enters(step: str, at: datetime) -> None:
-        assert not any(one.since <= at < one.until for one in never.get(step, ())), (step, at)
+    def enters(step: str, at: datetime, lasted: timedelta) -> None:
+        told = lasted <= shown.walk.world.longest and step in never
+        assert not told or not any(one.since <= at < one.until for one in never[step]), (step, at)
 
     for _ in range(CALLS):
         state = random_call(flow, chance, enters=enters)
@@ -92,6 +93,22 @@ def test_an_end_of_some_numbers_is_told_by_them() -> None:
     sort = {"kind": "junction", "id": "by", "branches": [{"id": "b", "when": when, "to": "away"}], "otherwise": "vm"}
     shown = claims(Flow(document(sort, say("away", next_="end", counts_as="served"), voicemail(), rescue="vm")))
     assert {end.at: shown.only_to(end) for end in shown.ways} == {"away": ("+14105550101",), "vm": ("+14105550102",)}
+
+
+def test_a_call_that_is_still_going_when_the_hours_end_may_come_to_a_step_that_only_open_hours_lead_to() -> None:
+    when = {"test": "times", "any_of": ["Mon-Fri 08:00-17:00"]}
+    sort = {"kind": "junction", "id": "by", "branches": [{"id": "b", "when": when, "to": "hello"}], "otherwise": "vm"}
+    shown = claims(
+        Flow(
+            document(
+                sort, say("hello", next_="yard"), say("yard", next_="end", counts_as="served"), voicemail(), rescue="vm"
+            )
+        )
+    )
+    never = {one.step: [(at.since, at.until) for at in one.stretches] for one in shown.partly}
+    five = datetime(2026, 11, 25, 17, tzinfo=ZONE)
+    assert any(since <= five < until for since, until in never["hello"]), "it is come to as a call begins"
+    assert "yard" not in never, "who hears the first words at 16:59:59 comes to the second at 17:00"
 
 
 KEYS_KEPT = Flow(

@@ -43,7 +43,7 @@ class End:
 
 @dataclass(frozen=True, slots=True)
 class Partly:
-    """A step that calls come to at some times only: when none does, as stretches and in words."""
+    """A step that calls come to at some times only: when none of up to the longest that is looked at does, as stretches and in words."""
 
     step: str
     stretches: tuple[Stretch, ...]
@@ -171,8 +171,10 @@ class Claims:
 
     @cached_property
     def partly(self) -> tuple[Partly, ...]:
-        """The steps that calls come to at some times only, in the order of the outline."""
-        times, (time, _) = self.walk.world.times, self._when
+        """The steps that calls come to at some times only, in the order of the outline; of calls no longer than is looked at (`World.longest`)."""
+        times, walk = self.walk.world.times, self.walk
+        # A call stays in a situation while time passes of which nothing is asked any more.
+        time, _ = spread(walk.edges, times, walk.world.numbers.all, [one.known.time for one in walk.situations])
         masks: dict[str, int] = {}
         for index, edges in enumerate(self.walk.edges):
             for edge in edges:

@@ -20,8 +20,11 @@ class Leads(Protocol):
     def number(self) -> int: ...
 
 
-def spread(edges: Sequence[Sequence[Leads]], times: Times, numbers: int) -> tuple[list[int], list[int]]:
-    """For each situation the cells of time and of numbers with which a call can be in it, from the first on; `edges` are those that leave each."""
+def spread(
+    edges: Sequence[Sequence[Leads]], times: Times, numbers: int, alike: Sequence[int] = ()
+) -> tuple[list[int], list[int]]:
+    """For each situation the cells of time and of numbers with which a call can be in it, from the first on; `edges` are those that leave each.
+    `alike` are the cells in which each is the same situation: where they are given, time that passes from one of them to another counts too."""
     time, number = [0] * len(edges), [0] * len(edges)
     time[0], number[0] = times.first, numbers
     todo = [0]
@@ -32,6 +35,10 @@ def spread(edges: Sequence[Sequence[Leads]], times: Times, numbers: int) -> tupl
                 continue
             came = times.passed(time[at]) if edge.event is None else time[at] & edge.time
             by = number[at] if edge.event is None else number[at] & edge.number
+            if alike:
+                later = came
+                while later := times.passed(later) & alike[edge.target] & ~came:
+                    came |= later
             if came | time[edge.target] != time[edge.target] or by | number[edge.target] != number[edge.target]:
                 time[edge.target] |= came
                 number[edge.target] |= by

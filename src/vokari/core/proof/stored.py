@@ -42,7 +42,7 @@ def dump_claims(claims: Claims) -> Row:
         "until": claims.walk.world.times.until.isoformat(), "ends": [_end(claims, one) for one in claims.ways],
         "until_rung": _span(claims.until_rung), "until_helped": _span(claims.until_helped),
         "silence": {"seconds": longest, "step": step}, "rounds": len(claims.walk.rounds),
-        "partly": [{"step": one.step, "never": one.never} for one in claims.partly],
+        "partly": [{"step": one.step, "never": one.never} for one in claims.partly], "longest": claims.walk.world.longest.total_seconds(),
     }  # fmt: skip
 
 

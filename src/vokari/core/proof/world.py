@@ -76,7 +76,8 @@ class World:
         self.interests = interests(flow)
         asked = asked_of(flow, client, self.interests)
         self.tables = {**asked.duty, **asked.hours}
-        self.times = times or Times(asked, client.zone, since, until, longest(flow))
+        self.longest = longest(flow)
+        self.times = times or Times(asked, client.zone, since, until, self.longest)
         self.numbers = Cells(client.numbers)
         self._at: dict[int, Around] = {}
         self._duties: dict[tuple[str, int], Hashable] = {}

@@ -19,7 +19,7 @@ from .documents import from_rows
 
 MOST = 20_000
 """Situations that are walked at most in one proof."""
-SHAPE = 11
+SHAPE = 12
 """Counted up when proofs find or keep something else than before: those of before are made again."""
 
 
