@@ -156,8 +156,8 @@ def mend(request: Request, posted: Form, client_id: Id, flow_id: Id) -> Response
     result = drafts.edit(house, posted.actor, client_id, flow_id, wanted, posted.whole("base"))
     if posted.text("back") == "text" and isinstance(result, OpenDraft):
         return go(request, f"/clients/{client_id}/flows/{flow_id}/text?row={row}")
-    stands = not isinstance(result, OpenDraft) or result.document.step(row) is not None
-    return _answer(request, posted, client_id, flow_id, result, row if stands else document.rescue or "")
+    gone = isinstance(result, OpenDraft) and result.document.step(row) is None
+    return _answer(request, posted, client_id, flow_id, result, "" if gone else row)
 
 
 @router.post("/clients/{client_id}/flows/{flow_id}/remove")
