@@ -137,4 +137,5 @@ def test_phones_that_do_not_answer_people_who_are_off_and_numbers_that_are_gone_
         session.get_one(TrackingNumber, number.id).flow_id = None
     nightly.prove(world.house, flow.id)
     assert {one.kind for one in nightly.standing(*args, flow.id)} == {"switched_off", "no_number"}
-    assert any("No number leads to this live flow" in one for one in found(world))
+    (uncalled,) = (one for one in today.needs(world.house, world.actor) if one.kind == "uncalled")
+    assert (uncalled.sentence, uncalled.flow_id) == (f"{flow.name} is live, and no number leads to it.", flow.id)

@@ -16,7 +16,6 @@ from sqlalchemy import (
     Text,
     any_,
     bindparam,
-    case,
     cast,
     func,
     literal_column,
@@ -53,6 +52,7 @@ ORDER = (
     "no_fail_safe",
     "rest_over",
     "no_source",
+    "uncalled",
     "no_number",
     "differences",
 )
@@ -152,8 +152,12 @@ def _found() -> CompoundSelect[*tuple[Any, ...]]:
         words=CallFlow.name,
         more=LiveFinding.sentence,
         at=LiveFinding.since,
-        count=case((func.jsonb_typeof(LiveFinding.example) == "object", 1), else_=0),
     )
+    uncalled = _rows("uncalled", LiveFinding.client_id, of=LiveFinding.flow_id, words=CallFlow.name)
+    stands = (
+        LiveFinding.agency_id == _AGENCY, LiveFinding.mended_at.is_(None), CallFlow.removed_at.is_(None),
+        CallFlow.live_version_id == LiveFinding.version_id,
+    )  # fmt: skip
     refused = _rows(
         "refused", DueChange.client_id, of=DueChange.of_id, words=CallFlow.name, more=DueChange.words, at=DueChange.at
     )
@@ -193,11 +197,12 @@ def _found() -> CompoundSelect[*tuple[Any, ...]]:
         ),
         # Lead sources that no number has, now or planned, and that no key of a live flow states; extensions have a page of their own.
         no_number.where(LeadSource.agency_id == _AGENCY, LeadSource.extension == "", ~has_number, ~stated.exists()),
-        # What the proof of a live flow found, until it is mended.
+        # What the night found of a live flow, until it is mended; who does not answer stands here as a person.
         live.join(CallFlow, CallFlow.id == LiveFinding.flow_id).where(
-            LiveFinding.agency_id == _AGENCY, LiveFinding.mended_at.is_(None), CallFlow.removed_at.is_(None),
-            CallFlow.live_version_id == LiveFinding.version_id, LiveFinding.kind != "never_answers",
+            *stands, LiveFinding.kind.not_in(("never_answers", "no_number"))
         ),
+        # Live flows that no number leads to.
+        uncalled.join(CallFlow, CallFlow.id == LiveFinding.flow_id).where(*stands, LiveFinding.kind == "no_number"),
         # What is live of a flow and loses more callers than what was before.
         worse.where(CallFlow.agency_id == _AGENCY, CallFlow.worse != "", CallFlow.removed_at.is_(None)),
         # Versions that were to go live in the last week, and did not.

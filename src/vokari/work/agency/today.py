@@ -33,6 +33,7 @@ class Need:
         "no_fail_safe",
         "rest_over",
         "no_source",
+        "uncalled",
         "no_number",
         "not_answering",
         "differences",
@@ -94,8 +95,13 @@ def _no_flow(client: ClientNameView, rows: list[Found]) -> Iterator[Need]:
 
 def _live_findings(client: ClientNameView, rows: list[Found]) -> Iterator[Need]:
     for row in rows:
-        action = "Hear it and mend" if row.count else "View the flow"
-        yield Need("found", client, f"{row.words}: {row.more}", action, flow_id=row.of, latest=row.at)
+        yield Need("found", client, f"{row.words}: {row.more}", "See it and mend", flow_id=row.of, latest=row.at)
+
+
+def _uncalled(client: ClientNameView, rows: list[Found]) -> Iterator[Need]:
+    for row in rows:
+        sentence = f"{row.words} is live, and no number leads to it."
+        yield Need("uncalled", client, sentence, "Choose its numbers", flow_id=row.of)
 
 
 def _worse(client: ClientNameView, rows: list[Found]) -> Iterator[Need]:
@@ -173,7 +179,8 @@ def _differences(client: ClientNameView, rows: list[Found]) -> Iterator[Need]:
 
 _SAID = {
     "lost": _lost, "service": _service, "no_flow": _no_flow, "no_source": _no_source, "not_answering": _not_answering, "no_fail_safe": _no_fail_safe,
-    "found": _live_findings, "worse": _worse, "refused": _refused, "prompt_ends": _prompt_ends, "rest_over": _rest_over, "no_number": _no_number, "differences": _differences,
+    "found": _live_findings, "uncalled": _uncalled, "worse": _worse, "refused": _refused, "prompt_ends": _prompt_ends, "rest_over": _rest_over, "no_number": _no_number,
+    "differences": _differences,
 }  # fmt: skip
 
 
