@@ -9,7 +9,8 @@ from hypothesis import strategies as st
 from tests.random_flows import random_documents
 from vokari.core.flows.conditions.base import HoursNames
 from vokari.core.flows.model.document import FlowDocument
-from vokari.core.flows.model.steps import AnyStep, Menu
+from vokari.core.flows.model.steps import AnyStep, Menu, Ring
+from vokari.core.flows.model.values import Accept
 from vokari.core.flows.outlined.building import build
 from vokari.core.flows.outlined.known import InnerFlow, Known
 from vokari.core.flows.outlined.reading import read
@@ -79,6 +80,16 @@ def test_an_exit_that_leads_to_a_name_that_is_not_there_is_written_once_however_
         kept = again(text_of(kept), kept)
     assert [line.strip() for line in text_of(kept).split("\n")].count("after the call: to Nobody") == 1
     assert "nowhere yet" not in text_of(kept)
+
+
+def test_somebody_new_is_rung_without_a_verb_with_what_else_stands_on_the_line() -> None:
+    text = 'ask "For sails, press 1."\n    1 sails: Mara 410-555-0162 25s, press 1\n    2 repairs: Otis 410-555-0163, all at once'
+    assert [(one.name, one.phone) for one in read(text, KNOWN).people] == [
+        ("Mara", "+14105550162"),
+        ("Otis", "+14105550163"),
+    ]
+    mara, otis = (one for one in again(text, FlowDocument(name="Test", mark="TE")).steps if isinstance(one, Ring))
+    assert (mara.accept, mara.to[0].seconds, otis.strategy) == (Accept(), 25, "all_at_once")
 
 
 NAMES = ("Back office", "Ben, Jr.", "Ada 2", "Then else", "A and B", "Say so", "Open gate", "0 desk", "Wrong", "Silent", "Ada", "Ada 20s", "as is", "Phone box",

@@ -65,10 +65,12 @@ class Ringing:
         return Node(at, "ring", fill, name, usual=called)
 
     def stands_alone(self, text: str) -> bool:
-        """Whether a text without a verb says who is rung, by a phone, by seconds, or by somebody whom a line above made."""
+        """Whether a text without a verb says who is rung, by a phone or by seconds (of the first who is named, or behind all), or by somebody whom a line
+        above made."""
         low = text.casefold()
         made = any(low.startswith(one.name.casefold()) for one in self.read.people)
-        return bool(made or _PHONE.search(_SECONDS.sub("", text)) or _SECONDS.search(text))
+        parts = (text, *parts_listed(text)[:1])
+        return made or any(_PHONE.search(_SECONDS.sub("", one)) or _SECONDS.search(one) for one in parts)
 
     def _destination(self, text: str, index: int, at: int) -> dict[str, Any]:
         seconds = None
