@@ -57,6 +57,11 @@ def test_a_gap_on_a_holiday_is_found_played_mended_and_gone(page: Page, town: Wo
     page.see("Version 1 is live")
     page.click(".version-takes summary")
     page.see("Dana tried it herself")
+    page.open(f"/clients/{town.client.id}/flows/{flow.id}/live")
+    page.see("Nothing changes for any caller")
+    assert "your word" not in page.text, (
+        "the client is another now that this is live, and its draft is proven by itself"
+    )
     page.open(f"/clients/{town.client.id}/cover")
     page.see("Holiday line")
     page.wait(

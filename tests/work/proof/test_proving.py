@@ -178,6 +178,7 @@ def test_put_live_asks_for_a_word_and_keeps_it(world: World, opening: str) -> No
     assert isinstance(asked, Stopped)
     assert {one.kind for one in asked.findings} == {"not_proven", "never_verified"}
     assert {one.kind for one in versions.asks(*args)} == {"not_proven", "never_verified"}
+    assert world.jobs("prove_flow"), "what is said to be under way is"
     made = versions.put_live(*args, going=SURE)
     assert isinstance(made, FlowVersionView)
     assert {(one["kind"], one["why"], one["by"]) for one in made.consents} == {

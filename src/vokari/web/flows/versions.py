@@ -43,10 +43,14 @@ def _review(
     compared = comparing.compare(house, signed.actor, client_id, flow_id, live, DRAFT) if live else None
     lines = [one for one in numbers.of_client(house, signed.actor, client_id) if one.number.state == "in_service"]
     _, _, planned = versions.listed(house, signed.actor, client_id, flow_id)
+    # Put live waits for the proof: a word for one that is under way is asked for only once that was tried.
+    waiting = [
+        one for one in versions.asks(house, signed.actor, client_id, flow_id) if said or one.kind != "not_proven"
+    ]
     response: Response = pages.show(
         request, "flows/live.html", signed, client=draft.client, section="flows", draft=draft, compared=compared, lines=lines,
         planned=planned, said=said, typed=typed or {"why": "", "at": "", "numbers": set(), "consent": ""},
-        status=422 if said and typed else 200, waiting=versions.asks(house, signed.actor, client_id, flow_id),
+        status=422 if said and typed else 200, waiting=waiting,
         places=outline.numbers(draft.shown),
     )  # fmt: skip
     return response

@@ -126,8 +126,8 @@ def _shown(session: Session, house: House, client: Client, flow: CallFlow, *, as
 
 
 def of_draft(session: Session, house: House, client: Client, flow: CallFlow, *, must: bool) -> list[Finding]:
-    """What the proof of a draft as it stands found; where there is none of it yet, that, if it `must` be proven."""
-    shown = _shown(session, house, client, flow)
+    """What the proof of a draft as it stands found; where there is none of it yet, that, if it `must` be proven, which is then asked for."""
+    shown = _shown(session, house, client, flow, asks=must)
     if not shown.current:
         words = "It is not known yet whether this draft loses callers: it is still being walked."
         return [Finding("not_proven", words, weight="asks")] if must else []
